@@ -1,0 +1,118 @@
+"""Grid lines along one axis: snapped to every face, graded between them."""
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+
+SNAP = 1e-6  # m; faces closer than this are one face
+
+
+@dataclass(frozen=True)
+class Spacing:
+    """A stretch ``[low, high]`` (m) of an axis in which no cell may be longer than ``size`` (m)."""
+
+    low: float
+    high: float
+    size: float
+
+
+@dataclass(frozen=True)
+class Grid:
+    """A rectilinear grid: ``lines[a]`` are the strictly rising line positions (m) of axis ``a``."""
+
+    lines: tuple[np.ndarray, np.ndarray, np.ndarray]
+    centres: tuple[np.ndarray, ...] = field(init=False, compare=False)
+    widths: tuple[np.ndarray, ...] = field(init=False, compare=False)
+
+    def __post_init__(self):
+        object.__setattr__(self, "centres", tuple(0.5 * (x[1:] + x[:-1]) for x in self.lines))
+        object.__setattr__(self, "widths", tuple(np.diff(x) for x in self.lines))
+
+    @property
+    def shape(self) -> tuple[int, int, int]:
+        """Cells along x, y and z."""
+        return tuple(len(x) - 1 for x in self.lines)
+
+    @property
+    def cells(self) -> int:
+        """Number of cells."""
+        return int(np.prod(self.shape))
+
+    def volumes(self) -> np.ndarray:
+        """Cell volumes, m3, shape ``self.shape``."""
+        dx, dy, dz = self.widths
+        return dx[:, None, None] * dy[None, :, None] * dz[None, None, :]
+
+    def find(self, point) -> tuple[int, int, int] | None:
+        """Index of the cell that holds ``point`` (m), or None outside the grid."""
+        index = []
+        for x, lines in zip(point, self.lines, strict=True):
+            if not lines[0] - SNAP <= x <= lines[-1] + SNAP:
+                return None
+            index.append(int(np.clip(np.searchsorted(lines, x, side="right") - 1, 0, len(lines) - 2)))
+        return tuple(index)
+
+
+def snap(faces) -> np.ndarray:
+    """Sorted distinct face positions; faces within :data:`SNAP` of each other become one."""
+    faces = np.sort(np.asarray(list(faces), float))
+    keep = np.concatenate([[True], np.diff(faces) > SNAP])
+    return faces[keep]
+
+
+def axis_lines(faces, spacings: list[Spacing], coarsest: float, growth: float = 1.35) -> np.ndarray:
+    """Grid lines of one axis.
+
+    A line stands on every face. The allowed cell size at x is the least over all ``spacings`` of
+    ``size + (growth - 1) * distance(x, stretch)`` and ``coarsest``, so that neighbours differ by about
+    ``growth`` at most; each stretch between faces then gets as many cells as the integral of 1/size asks for,
+    spread evenly in that integral.
+
+    Raises ValueError when there are fewer than two distinct faces or a size is not positive.
+    """
+    faces = snap(faces)
+    if len(faces) < 2:
+        raise ValueError("an axis needs two distinct faces")
+    if coarsest <= 0 or growth <= 1 or any(s.size <= 0 for s in spacings):
+        raise ValueError("cell sizes must be positive and growth above 1")
+    low = np.array([s.low for s in spacings])
+    high = np.array([s.high for s in spacings])
+    size = np.array([s.size for s in spacings])
+    out = [faces[:1]]
+    for a, b in zip(faces[:-1], faces[1:], strict=True):
+        x = np.linspace(a, b, 65)
+        allowed = np.full(65, coarsest)
+        if len(size):
+            far = np.maximum(np.maximum(low[:, None] - x, x - high[:, None]), 0.0)
+            allowed = np.minimum(allowed, (size[:, None] + (growth - 1) * far).min(axis=0))
+        density = 1.0 / np.minimum(allowed, b - a)
+        count = np.concatenate([[0.0], np.cumsum(0.5 * (density[1:] + density[:-1]) * np.diff(x))])
+        n = max(1, int(np.ceil(count[-1] - 0.05)))
+        cuts = np.interp(np.linspace(0, count[-1], n + 1)[1:], count, x)
+        cuts[-1] = b
+        out.append(cuts)
+    return np.concatenate(out)
+
+
+def facing_gaps(boxes: np.ndarray, axis: int) -> list[tuple[float, float]]:
+    """Gaps along ``axis`` between boxes that face each other.
+
+    ``boxes`` has shape (n, 3, 2), m. Box pairs whose cross-sections overlap and that have nothing between them
+    give the stretch from one's high face to the other's low face.
+    """
+    others = [a for a in range(3) if a != axis]
+    gaps = set()
+    for i, box in enumerate(boxes):
+        over = np.ones(len(boxes), bool)
+        for a in others:
+            over &= (boxes[:, a, 0] < box[a, 1] - SNAP) & (boxes[:, a, 1] > box[a, 0] + SNAP)
+        over &= boxes[:, axis, 0] > box[axis, 1] - SNAP
+        over[i] = False
+        if not over.any():
+            continue
+        ahead = np.flatnonzero(over)
+        nearest = boxes[ahead, axis, 0].min()
+        if nearest - box[axis, 1] > SNAP:
+            gaps.add((float(box[axis, 1]), float(nearest)))
+    return sorted(gaps)

@@ -1,0 +1,34 @@
+"""Which cell belongs to what: solids painted over the grid, fluid spaces found between them."""
+from __future__ import annotations
+
+import numpy as np
+from scipy import ndimage
+
+from .lines import SNAP, Grid
+
+FLUID, SOLID, VOID = 0, 1, 2
+
+
+def box_slices(grid: Grid, box) -> tuple[slice, slice, slice]:
+    """Slices of the cells whose centres lie in ``box`` (3 pairs, m)."""
+    return tuple(
+        slice(int(np.searchsorted(c, lo - SNAP)), int(np.searchsorted(c, hi + SNAP)))
+        for c, (lo, hi) in zip(grid.centres, box, strict=True)
+    )
+
+
+def paint(grid: Grid, boxes, owners, background: int = -1) -> np.ndarray:
+    """Owner of every cell, int32: later boxes are painted over earlier ones; ``background`` where there is none."""
+    owner = np.full(grid.shape, background, np.int32)
+    for box, who in zip(boxes, owners, strict=True):
+        owner[box_slices(grid, box)] = who
+    return owner
+
+
+def fluid_spaces(kind: np.ndarray) -> tuple[np.ndarray, int]:
+    """Connected fluid volumes: labels 0..n-1 per cell (-1 where not fluid) and their number.
+
+    Cells connect through faces only: fluid does not pass an edge.
+    """
+    label, n = ndimage.label(kind == FLUID)
+    return label.astype(np.int32) - 1, int(n)

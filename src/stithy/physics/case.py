@@ -1,0 +1,189 @@
+"""The numerical case: everything the solver needs as SI arrays, and nothing by name."""
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from ..grid.lines import Grid
+from ..grid.occupancy import FLUID, SOLID, fluid_spaces
+
+
+@dataclass(frozen=True)
+class Fluid:
+    """Constant properties: rho kg/m3, mu Pa s, cp J/kg/K, k W/m/K, beta 1/K."""
+
+    rho: float
+    mu: float
+    cp: float
+    k: float
+    beta: float
+
+
+@dataclass(frozen=True)
+class FanCurve:
+    """Static pressure rise (Pa) against volume flow (m3/s); ``flow`` rises from zero.
+
+    Beyond the last point the curve goes on with its last slope (the fan then resists the flow); below zero flow
+    it stays at the shut-off pressure.
+    """
+
+    flow: tuple[float, ...]
+    rise: tuple[float, ...]
+
+    def at(self, q: float) -> tuple[float, float]:
+        """Pressure rise (Pa) and slope (Pa s/m3) at volume flow ``q`` (m3/s)."""
+        f, r = self.flow, self.rise
+        if q <= 0:
+            return r[0], 0.0
+        i = min(max(int(np.searchsorted(f, q)), 1), len(f) - 1)
+        slope = (r[i] - r[i - 1]) / (f[i] - f[i - 1])
+        return r[i - 1] + slope * (q - f[i - 1]), slope
+
+
+@dataclass(frozen=True)
+class Patch:
+    """Where fluid crosses the edge of the model: faces between fluid cells and the outside.
+
+    ``cells`` (m, 3) are the fluid cells; ``axis`` and ``outward`` (+1 or -1) say which of their faces.
+    ``kind`` is "velocity" (``speed`` inward, m/s) or "pressure" (``pressure`` Pa outside, relative to ambient,
+    ``loss`` coefficient on the approach speed; what enters has lost its dynamic head from rest unless
+    ``head`` is False). ``temperature`` (K) is that of whatever enters. A fan on the patch adds its rise in the
+    direction ``fan_sign`` (+1 blows in).
+    """
+
+    axis: int
+    outward: int
+    cells: np.ndarray
+    kind: str
+    temperature: float
+    speed: float = 0.0
+    pressure: float = 0.0
+    loss: float = 0.0
+    head: bool = True
+    fan: FanCurve | None = None
+    fan_sign: int = 1
+
+
+@dataclass(frozen=True)
+class FanPlane:
+    """A fan inside the fluid: faces on the high side of ``cells`` along ``axis``, blowing towards ``sign``."""
+
+    axis: int
+    cells: np.ndarray
+    sign: int
+    curve: FanCurve
+
+
+@dataclass(frozen=True)
+class HeatLinks:
+    """Heat exchange of cells with given temperatures outside: ``conductance`` (W/K), ``temperature`` (K).
+
+    ``cells`` (m, 3); ``owner`` (m,) tells which wall (any number the caller likes) for the balance sheet;
+    ``wall_fluid`` is true where the cell is fluid, so the conductance scales with the wall law.
+    """
+
+    cells: np.ndarray
+    conductance: np.ndarray
+    temperature: np.ndarray
+    owner: np.ndarray
+
+    @staticmethod
+    def none() -> HeatLinks:
+        """No exchange at all."""
+        return HeatLinks(np.zeros((0, 3), int), np.zeros(0), np.zeros(0), np.zeros(0, int))
+
+
+@dataclass
+class Case:
+    """One steady conjugate problem.
+
+    kind : uint8 (nx, ny, nz), FLUID, SOLID or VOID.
+    part : int32, which part a cell belongs to (-1: none); for watches and tables only.
+    conductivity : three arrays W/m/K, along x, y, z (fluid cells: the fluid's).
+    heat : W per cell.
+    fluid_of : int32, index into ``fluids`` for fluid cells.
+    gravity : m/s2. reference : Boussinesq reference temperature, K (also the start temperature).
+    symmetry : names of domain sides without friction or heat flow, e.g. {"x-", "z+"}.
+    moving : domain side -> (3,) wall velocity, m/s.
+    mixing : "laminar" or "wall-law" (the algebraic enclosure model).
+    """
+
+    grid: Grid
+    kind: np.ndarray
+    part: np.ndarray
+    conductivity: tuple[np.ndarray, np.ndarray, np.ndarray]
+    heat: np.ndarray
+    fluids: list[Fluid]
+    fluid_of: np.ndarray
+    patches: list[Patch] = field(default_factory=list)
+    fans: list[FanPlane] = field(default_factory=list)
+    links: HeatLinks = field(default_factory=HeatLinks.none)
+    gravity: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    reference: float = 293.15
+    symmetry: frozenset[str] = frozenset()
+    moving: dict[str, tuple[float, float, float]] = field(default_factory=dict)
+    mixing: str = "laminar"
+    space: np.ndarray = field(init=False)
+    spaces: int = field(init=False)
+
+    def __post_init__(self):
+        self.space, self.spaces = fluid_spaces(self.kind)
+
+    @property
+    def has_flow(self) -> bool:
+        """Whether anything can move: an opening, a fan, a moving wall, or buoyancy."""
+        buoyant = any(self.gravity) and any(f.beta for f in self.fluids)
+        return bool((self.kind == FLUID).any() and (self.patches or self.fans or self.moving or buoyant))
+
+    @property
+    def buoyant(self) -> bool:
+        """Whether temperatures push the flow."""
+        return bool(any(self.gravity) and any(f.beta for f in self.fluids) and (self.kind == FLUID).any())
+
+
+def simple_case(grid: Grid, fluid: Fluid | None, solid_k: float = 1.0, **more) -> Case:
+    """A case that is all one fluid, or all one solid of conductivity ``solid_k`` when ``fluid`` is None."""
+    shape = grid.shape
+    k = fluid.k if fluid else solid_k
+    return Case(
+        grid=grid,
+        kind=np.full(shape, FLUID if fluid else SOLID, np.uint8),
+        part=np.full(shape, -1, np.int32),
+        conductivity=tuple(np.full(shape, float(k)) for _ in range(3)),
+        heat=np.zeros(shape),
+        fluids=[fluid] if fluid else [],
+        fluid_of=np.zeros(shape, np.int32),
+        **more,
+    )
+
+
+def side_links(case: Case, side: str, temperature: float, h: float = np.inf, owner: int = 0) -> HeatLinks:
+    """Heat links of one domain side ("x-" to "z+") at ``temperature`` (K) through ``h`` (W/m2/K, inf: fixed)."""
+    axis, high = "xyz".index(side[0]), side[1] == "+"
+    n = case.grid.shape
+    index = [np.arange(m) for m in n]
+    index[axis] = np.array([n[axis] - 1 if high else 0])
+    cells = np.stack(np.meshgrid(*index, indexing="ij"), -1).reshape(-1, 3)
+    i, j, k = cells.T
+    area = np.prod([case.grid.widths[a][cells[:, a]] for a in range(3) if a != axis], axis=0)
+    half = 0.5 * case.grid.widths[axis][cells[:, axis]]
+    g = area / (half / case.conductivity[axis][i, j, k] + 1.0 / h)
+    return HeatLinks(cells, g, np.full(len(g), float(temperature)), np.full(len(g), owner))
+
+
+def join_links(*links: HeatLinks) -> HeatLinks:
+    """Several sets of links as one."""
+    return HeatLinks(*(np.concatenate([getattr(x, f) for x in links])
+                       for f in ("cells", "conductance", "temperature", "owner")))
+
+
+def side_patch(case: Case, side: str, **more) -> Patch:
+    """A patch over a whole domain side."""
+    axis, high = "xyz".index(side[0]), side[1] == "+"
+    n = case.grid.shape
+    index = [np.arange(m) for m in n]
+    index[axis] = np.array([n[axis] - 1 if high else 0])
+    cells = np.stack(np.meshgrid(*index, indexing="ij"), -1).reshape(-1, 3)
+    cells = cells[case.kind[tuple(cells.T)] == FLUID]
+    return Patch(axis=axis, outward=1 if high else -1, cells=cells, **more)

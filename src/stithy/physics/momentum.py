@@ -1,0 +1,166 @@
+"""Momentum in one direction: implicit upwind with a deferred correction to a limited third-order scheme."""
+from __future__ import annotations
+
+import numpy as np
+from numba import njit
+
+
+@njit(cache=True, inline="always")
+def limited(up, centre, down, d_up, d_down, reach):
+    """Correction to the upwind face value ``centre``.
+
+    psi = max(0, min(2 r, (2 + r) / 3, 2)) with r the ratio of the distance-scaled upwind to downwind gradients;
+    ``reach`` is the distance from the upwind point to the face.
+    """
+    g_up = (centre - up) / d_up
+    g_down = (down - centre) / d_down
+    if g_up * g_down <= 0.0:
+        return 0.0
+    r = g_up / g_down
+    psi = min(2.0 * r, (2.0 + r) / 3.0, 2.0)
+    value = psi * g_down * reach
+    # never past the downwind value on a strongly graded grid
+    return min(value, down - centre) if down > centre else max(value, down - centre)
+
+
+@njit(cache=True)
+def assemble(n, s, sn, phi, face, mf0, mf1, mf2, g0, g1, g2, gw, mu, wall_mu, inertia, blend,
+             at0, at1, at2, cut0, cut1, cut2, a_low, a_high, ap, b, links):
+    """Coefficients of one momentum component.
+
+    n (3,) inner cells, s strides, sn the stride of this component's axis; phi the velocity; mf* mass fluxes
+    (kg/s) on high faces; g* and gw geometric factors (m); mu, wall_mu viscosities (Pa s) per cell; inertia
+    (kg/s) per velocity; blend 0 (upwind) to 1 (limited); at*/cut* positions of points and of the control
+    volumes' high faces. Fills a_low, a_high (3, size), ap (net flux dropped), b (deferred part only) and links,
+    the sum of the neighbour coefficients.
+    """
+    for i in range(0, n[0] + 1):
+        for j in range(0, n[1] + 1):
+            for k in range(0, n[2] + 1):
+                c = i * s[0] + j * s[1] + k
+                kind = face[c]
+                if kind != 1 and kind != 3:
+                    ap[c] = 0.0
+                    continue
+                total = 0.0
+                late = 0.0
+                for t in range(3):
+                    if t == 0:
+                        st, mf, g, at, cut, m = s[0], mf0, g0, at0, cut0, i
+                    elif t == 1:
+                        st, mf, g, at, cut, m = s[1], mf1, g1, at1, cut1, j
+                    else:
+                        st, mf, g, at, cut, m = s[2], mf2, g2, at2, cut2, k
+                    if kind == 3 and st == sn:
+                        # an opening's half volume: nothing but upwind, nothing from beyond
+                        f_hi = 0.5 * (mf[c] + mf[c + sn]) if g[c] > 0.0 else 0.0
+                        hi = g[c] * mu[c + sn] + max(-f_hi, 0.0) if g[c] > 0.0 else 0.0
+                        lo = 0.0
+                        if m > 0 and g[c - st] > 0.0:
+                            f_lo = 0.5 * (mf[c - st] + mf[c])
+                            lo = g[c - st] * mu[c] + max(f_lo, 0.0)
+                    else:
+                        f_hi = 0.5 * (mf[c] + mf[c + sn])
+                        f_lo = 0.5 * (mf[c - st] + mf[c - st + sn])
+                        if st == sn:
+                            mu_hi, mu_lo = mu[c + sn], mu[c]
+                        else:
+                            mu_hi = 0.25 * (mu[c] + mu[c + sn] + mu[c + st] + mu[c + st + sn])
+                            mu_lo = 0.25 * (mu[c] + mu[c + sn] + mu[c - st] + mu[c - st + sn])
+                        hi = g[c] * mu_hi + max(-f_hi, 0.0)
+                        lo = g[c - st] * mu_lo + max(f_lo, 0.0)
+                        if blend > 0.0:
+                            if f_hi > 0.0:
+                                if kind == 1:
+                                    late -= f_hi * limited(phi[c - st], phi[c], phi[c + st], at[m] - at[m - 1],
+                                                           at[m + 1] - at[m], cut[m] - at[m])
+                            elif f_hi < 0.0 and face[c + st] == 1:
+                                late -= f_hi * limited(phi[c + 2 * st], phi[c + st], phi[c], at[m + 1] - at[m + 2],
+                                                       at[m] - at[m + 1], cut[m] - at[m + 1])
+                            if f_lo > 0.0:
+                                if face[c - st] == 1:
+                                    late += f_lo * limited(phi[c - 2 * st], phi[c - st], phi[c],
+                                                           at[m - 1] - at[m - 2], at[m] - at[m - 1],
+                                                           cut[m - 1] - at[m - 1])
+                            elif f_lo < 0.0 and kind == 1:
+                                late += f_lo * limited(phi[c + st], phi[c], phi[c - st], at[m] - at[m + 1],
+                                                       at[m - 1] - at[m], cut[m - 1] - at[m])
+                    a_hi_t = hi
+                    a_lo_t = lo
+                    a_high[t, c] = a_hi_t
+                    a_low[t, c] = a_lo_t
+                    total += a_hi_t + a_lo_t
+                links[c] = total
+                ap[c] = total + gw[c] * 0.5 * (wall_mu[c] + wall_mu[c + sn]) + inertia[c]
+                b[c] = blend * late + inertia[c] * phi[c]
+
+
+@njit(cache=True)
+def add_pressure(n, s, sn, face, area, p, b):
+    """Add the pressure force of the two cells beside each velocity to ``b`` (N)."""
+    for i in range(0, n[0] + 1):
+        for j in range(0, n[1] + 1):
+            for k in range(0, n[2] + 1):
+                c = i * s[0] + j * s[1] + k
+                if face[c] == 1 or face[c] == 3:
+                    b[c] += area[c] * (p[c] - p[c + sn])
+
+
+@njit(cache=True)
+def relax(n, s, face, alpha, phi, ap, b, links, area, d):
+    """Under-relax by ``alpha`` and set d = A / (a_P / alpha - sum a_nb), walls left out of the neighbour sum.
+    """
+    for i in range(0, n[0] + 1):
+        for j in range(0, n[1] + 1):
+            for k in range(0, n[2] + 1):
+                c = i * s[0] + j * s[1] + k
+                if face[c] == 1 or face[c] == 3:
+                    full = ap[c] / alpha
+                    b[c] += (full - ap[c]) * phi[c]
+                    ap[c] = full
+                    d[c] = area[c] / max(full - links[c], 1e-3 * full)
+                else:
+                    d[c] = 0.0
+
+
+@njit(cache=True)
+def residual(n, s, face, phi, a_low, a_high, ap, b):
+    """Sum of |residual| and of |ap phi| over all velocities of a component (N), before the sweeps."""
+    r, scale = 0.0, 0.0
+    for i in range(0, n[0] + 1):
+        for j in range(0, n[1] + 1):
+            for k in range(0, n[2] + 1):
+                c = i * s[0] + j * s[1] + k
+                if face[c] == 1 or face[c] == 3:
+                    x = b[c] - ap[c] * phi[c]
+                    for t in range(3):
+                        x += a_high[t, c] * phi[c + s[t]]
+                        if a_low[t, c] != 0.0:
+                            x += a_low[t, c] * phi[c - s[t]]
+                    r += abs(x)
+                    scale += abs(ap[c] * phi[c])
+    return r, scale
+
+
+@njit(cache=True)
+def sweep(n, s, face, phi, a_low, a_high, ap, b, forward):
+    """One Gauss-Seidel sweep over the planes of x, in the given direction."""
+    for step in range(0, n[0] + 1):
+        i = step if forward else n[0] - step
+        for jj in range(0, n[1] + 1):
+            j = jj if forward else n[1] - jj
+            for kk in range(0, n[2] + 1):
+                k = kk if forward else n[2] - kk
+                c = i * s[0] + j * s[1] + k
+                if face[c] == 1 or face[c] == 3:
+                    x = b[c]
+                    for t in range(3):
+                        x += a_high[t, c] * phi[c + s[t]]
+                        if a_low[t, c] != 0.0:
+                            x += a_low[t, c] * phi[c - s[t]]
+                    phi[c] = x / ap[c]
+
+
+def strides(s) -> np.ndarray:
+    """Strides as the array the kernels take."""
+    return np.array(s, np.int64)

@@ -1,0 +1,215 @@
+"""The steady driver: flow and energy until the watched quantities and the balances have settled."""
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from ..errors import SolveFailed
+from ..physics.case import Case
+from ..physics.staggered import Staggered
+from .flow import Flow
+from .heat import Heat
+
+
+@dataclass(frozen=True)
+class Settings:
+    """How long to go on: a run has settled when all of these hold.
+
+    momentum : relative momentum residual. watch : change of any watched temperature (K) over the last ``window``
+    iterations. heat : heat imbalance over the heat load. mass : imbalance of any space over its through-flow.
+    """
+
+    most: int = 600
+    momentum: float = 1e-4
+    watch: float = 0.1
+    window: int = 20
+    heat: float = 1e-3
+    mass: float = 1e-6
+    relaxation: float = 0.9
+
+
+@dataclass
+class Progress:
+    """What one iteration reports. ``watches`` holds temperatures (K); flows are inward volume flows (m3/s)."""
+
+    iteration: int
+    momentum: float
+    mass: float
+    heat: float
+    drift: float
+    watches: np.ndarray
+    flows: np.ndarray
+    seconds: float
+    remaining: float
+    settled: bool = False
+    phase: str = "flow"
+
+
+@dataclass
+class Fields:
+    """A solution on the grid of its case: cells (nx, ny, nz) and faces one longer along their axis."""
+
+    temperature: np.ndarray
+    pressure: np.ndarray
+    u: np.ndarray
+    v: np.ndarray
+    w: np.ndarray
+    extra: dict = field(default_factory=dict)
+
+
+class Steady:
+    """A steady run of one :class:`Case`.
+
+    ``watch_parts`` are the part numbers whose hottest cell is watched. Start from ``fields`` of the same grid shape
+    to continue. Call :meth:`run`, or :meth:`step` for one iteration at a time.
+    """
+
+    def __init__(self, case: Case, settings: Settings | None = None, watch_parts=(), fields: Fields | None = None):
+        self.case, self.settings = case, settings or Settings()
+        self.geo = Staggered(case)
+        self.flow = Flow(case, self.geo, self.settings.relaxation)
+        self.heat = Heat(case, self.geo, self.flow)
+        part = self.geo.pad(case.part, -1, np.int64)
+        self.watched = [np.flatnonzero(part == m) for m in watch_parts]
+        self.iteration = 0
+        self.history: list[Progress] = []
+        self.continued = fields is not None
+        self.energy_in_loop = case.buoyant
+        if fields is not None:
+            self._take(fields)
+        self._started = time.perf_counter()
+
+    def _take(self, fields: Fields) -> None:
+        if fields.temperature.shape != self.case.grid.shape:
+            raise ValueError("the fields belong to another grid")
+        self.geo.inner(self.heat.theta)[:] = fields.temperature - self.case.reference
+        self.geo.inner(self.flow.p)[:] = fields.pressure
+        for a, name in enumerate("uvw"):
+            face = getattr(fields, name)
+            whole = self.flow.u[a].reshape(self.geo.shape)
+            index = [slice(1, -1)] * 3
+            index[a] = slice(0, -1)
+            live = (self.geo.face[a].reshape(self.geo.shape)[tuple(index)] % 2) == 1
+            whole[tuple(index)] = np.where(live, face, whole[tuple(index)])
+        self.flow.p[~self.flow.fluid] = 0.0
+
+    def fields(self) -> Fields:
+        """The present solution."""
+        faces = []
+        for a in range(3):
+            index = [slice(1, -1)] * 3
+            index[a] = slice(0, -1)
+            faces.append(self.flow.u[a].reshape(self.geo.shape)[tuple(index)].copy())
+        return Fields(self.heat.temperature().copy(), self.geo.inner(self.flow.p).copy(), *faces)
+
+    def flows(self) -> np.ndarray:
+        """Inward volume flow (m3/s) through each patch, then along each inside fan's blowing direction."""
+        out = [-p.outward * float((self.flow.u[p.axis][f] * a).sum()) for p, f, a in self.flow.openings]
+        out += [f.sign * float((self.flow.u[f.axis][i] * a).sum()) for f, i, a in self.flow.planes]
+        return np.array(out)
+
+    def watches(self) -> np.ndarray:
+        """Hottest temperature of every watched part (K)."""
+        return np.array([self.heat.theta[c].max() + self.case.reference if len(c) else np.nan for c in self.watched])
+
+    def step(self) -> Progress:
+        """One outer iteration, with energy inside the loop when buoyant, else every tenth."""
+        if self.case.has_flow:
+            self.flow.update_mixing()
+            self.flow.iterate(self.heat.theta if self.case.buoyant else None)
+        if not self.case.has_flow:
+            self.heat.solve(1, 1e-10, 200)
+        elif self.energy_in_loop:
+            self.heat.solve(1, 0.1, 4)
+        elif self.iteration % 10 == 9:
+            self.heat.solve(2, 1e-2, 20)
+        self.iteration += 1
+        return self._report()
+
+    def _report(self) -> Progress:
+        load = max(abs(float(self.case.heat.sum())), self._exchange(), 1e-12)
+        watches = self.watches()
+        window = self.history[-self.settings.window:]
+        stack = np.array([h.watches for h in window] + [watches])
+        drift = float(np.nanmax(np.ptp(stack, axis=0))) if stack.size and len(window) >= self.settings.window else np.inf
+        if not len(watches):
+            drift = 0.0
+        progress = Progress(
+            self.iteration, self.flow.momentum_residual if self.case.has_flow else 0.0,
+            self.flow.mass_before if self.case.has_flow else 0.0, abs(self.heat.imbalance()) / load, drift,
+            watches, self.flows(), time.perf_counter() - self._started, 0.0)
+        if not np.isfinite(progress.momentum + progress.heat):
+            raise SolveFailed(self._blame())
+        self.history.append(progress)
+        progress.remaining = self._remaining()
+        return progress
+
+    def _exchange(self) -> float:
+        """Gross heat passing the links (W): the scale when nothing generates heat."""
+        _, links = self.heat.outflow()
+        return float(np.abs(links).sum()) / 2 if len(links) else 0.0
+
+    def _blame(self) -> str:
+        speed = max(((np.nanmax(np.abs(u)) if np.isfinite(u).any() else np.inf) for u in self.flow.u))
+        return (f"The solution diverged at iteration {self.iteration} (speeds up to {speed:.3g} m/s). "
+                "Check the size of the model, the openings' flow and the fan curve; a smaller relaxation also helps.")
+
+    def _remaining(self) -> float:
+        """Seconds left: from the momentum residual's rate of fall, once it has one."""
+        h = self.history
+        if len(h) < 12:
+            return float("nan")
+        per = (h[-1].seconds - h[-11].seconds) / 10
+        recent = np.log10([max(x.momentum, 1e-12) for x in h[-max(10, len(h) // 2):]])
+        slope = np.polyfit(np.arange(len(recent)), recent, 1)[0]
+        togo = max(recent[-1] - np.log10(self.settings.momentum), 0.0)
+        left = togo / max(-slope, 1e-3)
+        return float(per * min(left, self.settings.most - self.iteration) + 3 * per)
+
+    def loop_settled(self) -> bool:
+        """Whether the flow loop may stop: residual, watches and mass."""
+        if not self.case.has_flow:
+            return True
+        last, s = self.history[-1], self.settings
+        if last.momentum > s.momentum or self.iteration < 15:
+            return False
+        if self.energy_in_loop and (last.drift > s.watch or last.heat > 10 * s.heat):
+            return False
+        return True
+
+    def finish(self) -> Progress:
+        """Close mass to the last digit and energy with it; the final report says whether all has settled."""
+        if self.case.has_flow:
+            self.flow.project(1e-9, 60)
+        before = self.watches()
+        for _ in range(12):
+            self.heat.solve(1, 1e-5, 60)
+            now = self.watches()
+            moved = np.nanmax(np.abs(now - before)) if len(now) else 0.0
+            before = now
+            if moved < 0.005:
+                break
+        last = self._report()
+        s = self.settings
+        last.phase = "done"
+        last.mass = self.flow.mass_imbalance() if self.case.has_flow else 0.0
+        last.remaining = 0.0
+        loop = not self.case.has_flow or last.momentum <= s.momentum
+        last.settled = bool(loop and last.heat <= s.heat and last.mass <= s.mass)
+        return last
+
+    def run(self, tell: Callable[[Progress], bool] | None = None) -> Progress:
+        """Iterate until settled, ``most`` iterations, or ``tell`` returns False; then :meth:`finish`."""
+        while True:
+            progress = self.step()
+            if tell and tell(progress) is False:
+                break
+            if self.loop_settled() or self.iteration >= self.settings.most or not self.case.has_flow:
+                break
+        last = self.finish()
+        if tell:
+            tell(last)
+        return last
