@@ -1,0 +1,126 @@
+"""From a resolved layout to its grid and the owner of every cell."""
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..project.model import Model
+from .lines import Grid, Spacing, axis_lines, facing_gaps
+from .occupancy import FLUID, SOLID, VOID, paint
+
+#: measured bytes a cell of the running solver, and of the process without any cell (see docs/performance.md)
+BYTES_PER_CELL, BYTES_FIXED = 1150, 260e6
+OUTSIDE, OPEN_FLUID = -2, -1
+
+
+@dataclass(frozen=True)
+class Built:
+    """A grid with ``owner`` per cell: index into ``parts``, -1 fluid, -2 outside every enclosure."""
+
+    grid: Grid
+    owner: np.ndarray
+    parts: tuple[str, ...]
+    kind: np.ndarray
+    space_of: np.ndarray
+
+
+def _boxes(model: Model) -> list[tuple]:
+    """(box, cells across) of every solid box, enclosure walls included."""
+    out = [(b, 0) for s in model.spaces if s.walls for b in s.walls.boxes]
+    return out + [(b, s.cells) for s in model.solids for b in s.boxes]
+
+
+def _end_box(model: Model, end) -> list:
+    """The box an opening cuts through its wall (no thickness where the wall has none)."""
+    space = next(s for s in model.spaces if s.name == end.space)
+    axis, high = "xyz".index(end.side[0]), end.side[1] == "+"
+    box = [None] * 3
+    for a, span in zip((a for a in range(3) if a != axis), end.rect, strict=True):
+        box[a] = span
+    o, i = space.outer[axis], space.inner[axis]
+    box[axis] = (i[1], o[1]) if high else (o[0], i[0])
+    return box
+
+
+def grid_lines(model: Model) -> Grid:
+    """The grid of a layout: lines on every face, fine across gaps and thin solids, graded between."""
+    wish, boxes = model.grid, _boxes(model)
+    lines = []
+    for a in range(3):
+        faces = {v for s in model.spaces for box in (s.outer, s.inner) for v in box[a]}
+        spacings = []
+        for box, cells in boxes:
+            faces.update(box[a])
+            n = max(wish.solids, cells) if _thinnest(box) == a else wish.solids
+            spacings.append(Spacing(*box[a], (box[a][1] - box[a][0]) / n))
+        for s in model.spaces:
+            spacings.append(Spacing(*s.inner[a], (s.inner[a][1] - s.inner[a][0]) / wish.gaps))
+        array = np.array([b for b, _ in boxes]).reshape(-1, 3, 2)
+        spacings += [Spacing(lo, hi, (hi - lo) / wish.gaps) for lo, hi in facing_gaps(array, a)]
+        for end in model.ends:
+            span = _end_box(model, end)[a]
+            faces.update(span)
+            if span[1] > span[0] and a != "xyz".index(end.side[0]):
+                spacings.append(Spacing(*span, (span[1] - span[0]) / max(4, wish.gaps)))
+        for fan in model.fans:
+            if fan.axis == a:
+                faces.add(fan.position)
+            else:
+                span = fan.rect[[x for x in range(3) if x != fan.axis].index(a)]
+                faces.update(span)
+                spacings.append(Spacing(*span, (span[1] - span[0]) / max(4, wish.gaps)))
+        flat = [s for s in model.spaces if all(s.sides["xyz"[a] + e].kind == "symmetry" for e in "-+")]
+        if flat and len(model.spaces) == 1 and not any(_partial(b, flat[0].inner, a) for b, _ in boxes):
+            lines.append(np.array(flat[0].inner[a]))  # nothing varies between two symmetry sides
+            continue
+        lines.append(axis_lines(faces, spacings, wish.coarsest, wish.growth))
+    return Grid(tuple(lines))
+
+
+def _partial(box, inner, axis: int) -> bool:
+    return box[axis][0] > inner[axis][0] + 1e-9 or box[axis][1] < inner[axis][1] - 1e-9
+
+
+def _thinnest(box) -> int:
+    return int(np.argmin([hi - lo for lo, hi in box]))
+
+
+def predict(model: Model) -> tuple[tuple[int, int, int], int, float]:
+    """Cells along x, y, z, their number, and the memory (bytes) a run will take, without building anything."""
+    shape = grid_lines(model).shape
+    n = int(np.prod(shape))
+    return shape, n, BYTES_FIXED + BYTES_PER_CELL * n
+
+
+def build(model: Model) -> Built:
+    """The grid and owner of every cell; smaller solids are painted over the larger ones that hold them."""
+    grid = grid_lines(model)
+    parts, boxes, owners = [], [], []
+
+    def part(name: str) -> int:
+        if name not in parts:
+            parts.append(name)
+        return parts.index(name)
+
+    for m, s in enumerate(model.spaces):
+        if s.walls:
+            boxes.append(s.outer)
+            owners.append(part(s.name))
+        boxes.append(s.inner)
+        owners.append(-10 - m)
+    for end in model.ends:
+        box = _end_box(model, end)
+        a = "xyz".index(end.side[0])
+        if box[a][1] > box[a][0]:
+            boxes.append(box)
+            owners.append(-10 - [s.name for s in model.spaces].index(end.space))
+    pairs = [(b, s.name) for s in model.solids for b in s.boxes]
+    for b, name in sorted(pairs, key=lambda p: -np.prod([hi - lo for lo, hi in p[0]])):
+        boxes.append(b)
+        owners.append(part(name))
+    owner = paint(grid, boxes, owners, OUTSIDE)
+    space_of = np.where(owner <= -10, -10 - owner, -1).astype(np.int32)
+    owner[owner <= -10] = OPEN_FLUID
+    kind = np.where(owner >= 0, SOLID, np.where(owner == OPEN_FLUID, FLUID, VOID)).astype(np.uint8)
+    return Built(grid, owner, tuple(parts), kind, space_of)

@@ -1,0 +1,262 @@
+"""The document's models: rows of the ledger and layouts, all frozen; every cell is the text the user wrote."""
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, model_validator
+
+FORMAT, VERSION = "stithy project", 1
+
+
+def _text(value):
+    if isinstance(value, bool) or value is None:
+        raise ValueError("must be a text or a number")
+    return value if isinstance(value, str) else f"{value}"
+
+
+Text = Annotated[str, BeforeValidator(_text)]
+
+
+class Row(BaseModel):
+    """What every row has: a kind and a name unlike all others."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    name: Annotated[str, Field(min_length=1, max_length=60, pattern=r"^\S(.*\S)?$")]
+
+
+class Surroundings(Row):
+    """Ambient state, gravity and how mixing by turbulence is modelled."""
+
+    kind: Literal["surroundings"] = "surroundings"
+    ambient: Text = "25 degC"
+    pressure: Text = "101325 Pa"
+    gravity: Text = "0, 0, -9.81 m/s2"
+    flow: Text = "wall-law"
+
+
+class GridRow(Row):
+    """How fine the grid is."""
+
+    kind: Literal["grid"] = "grid"
+    coarsest: Text = "6 mm"
+    across_gaps: Text = "3"
+    across_solids: Text = "1"
+    growth: Text = "1.4"
+
+
+class RunRow(Row):
+    """When a run has settled."""
+
+    kind: Literal["run"] = "run"
+    iterations: Text = "500"
+    residual: Text = "0.0002"
+    drift: Text = "0.1 K"
+
+
+class Parameter(Row):
+    """A named value for use in expressions."""
+
+    kind: Literal["parameter"] = "parameter"
+    value: Text = "1"
+
+
+class Enclosure(Row):
+    """A hollow box: outer size, wall thickness (0 for walls that are only a boundary), the fluid inside."""
+
+    kind: Literal["enclosure"] = "enclosure"
+    at: Text = "0, 0, 0 mm"
+    size: Text = "200, 140, 60 mm"
+    wall: Text = "2 mm"
+    material: Text = "aluminium"
+    fluid: Text = "air"
+    outside: Text = "8 W/m2/K"
+    sides: Text = ""
+
+
+class Block(Row):
+    """A solid box."""
+
+    kind: Literal["block"] = "block"
+    at: Text = "0, 0, 0 mm"
+    size: Text = "10, 10, 10 mm"
+    material: Text = "aluminium"
+    power: Text = "0 W"
+    cells: Text = ""
+
+
+class Board(Row):
+    """A circuit board: a thin box whose conductivity differs in its plane and through it."""
+
+    kind: Literal["board"] = "board"
+    at: Text = "0, 0, 0 mm"
+    size: Text = "100, 80, 1.6 mm"
+    material: Text = "FR4 laminate"
+    in_plane: Text = ""
+    through: Text = ""
+    power: Text = "0 W"
+    cells: Text = ""
+
+
+class Component(Row):
+    """A powered block with a temperature limit."""
+
+    kind: Literal["component"] = "component"
+    at: Text = "0, 0, 0 mm"
+    size: Text = "10, 10, 3 mm"
+    material: Text = "moulded package"
+    power: Text = "1 W"
+    limit: Text = "85 degC"
+    cells: Text = ""
+
+
+class PlateFinSink(Row):
+    """Straight fins on a base plate; ``size`` is the whole, ``along`` the direction of the channels."""
+
+    kind: Literal["plate-fin sink"] = "plate-fin sink"
+    at: Text = "0, 0, 0 mm"
+    size: Text = "40, 40, 20 mm"
+    base: Text = "3 mm"
+    fins: Text = "8"
+    fin: Text = "1 mm"
+    along: Text = "x"
+    up: Text = "z+"
+    material: Text = "aluminium"
+    cells: Text = ""
+
+
+class PinFinSink(Row):
+    """Square pins on a base plate; ``pins`` along the first and second direction of the base."""
+
+    kind: Literal["pin-fin sink"] = "pin-fin sink"
+    at: Text = "0, 0, 0 mm"
+    size: Text = "40, 40, 20 mm"
+    base: Text = "3 mm"
+    pins: Text = "6, 6"
+    pin: Text = "2 mm"
+    up: Text = "z+"
+    material: Text = "aluminium"
+    cells: Text = ""
+
+
+class Opening(Row):
+    """A rectangular opening in a wall: inlet (flow), outlet (static pressure) or "ambient"."""
+
+    kind: Literal["opening"] = "opening"
+    on: Text = ""
+    side: Text = "x-"
+    at: Text = "10, 10 mm"
+    size: Text = "40, 30 mm"
+    flow: Text = "ambient"
+    temperature: Text = ""
+
+
+class Vent(Row):
+    """An opening behind a perforated plate."""
+
+    kind: Literal["vent"] = "vent"
+    on: Text = ""
+    side: Text = "x-"
+    at: Text = "10, 10 mm"
+    size: Text = "40, 30 mm"
+    free: Text = "50 %"
+    loss: Text = ""
+    temperature: Text = ""
+
+
+class WallFan(Row):
+    """A fan on an opening in a wall."""
+
+    kind: Literal["wall fan"] = "wall fan"
+    on: Text = ""
+    side: Text = "x+"
+    at: Text = "10, 10 mm"
+    size: Text = "40, 40 mm"
+    blows: Text = "out"
+    curve: Text = "Skerry 40"
+    speed: Text = "100 %"
+    temperature: Text = ""
+
+
+class InsideFan(Row):
+    """A fan as a plane inside the fluid; ``size`` is the plane's two sides, ``blows`` its direction."""
+
+    kind: Literal["inside fan"] = "inside fan"
+    at: Text = "0, 0, 0 mm"
+    size: Text = "40, 40 mm"
+    blows: Text = "x+"
+    curve: Text = "Skerry 40"
+    speed: Text = "100 %"
+
+
+class Limit(Row):
+    """A bound on a result: a part's temperature, or a pressure drop between two openings or across a fan."""
+
+    kind: Literal["limit"] = "limit"
+    quantity: Text = "pressure drop"
+    of: Text = ""
+    to: Text = ""
+    most: Text = "20 Pa"
+
+
+AnyRow = Annotated[
+    Surroundings | GridRow | RunRow | Parameter | Enclosure | Block | Board | Component | PlateFinSink | PinFinSink
+    | Opening | Vent | WallFan | InsideFan | Limit,
+    Field(discriminator="kind"),
+]
+ROW_TYPES = {t.model_fields["kind"].default: t for t in Row.__subclasses__()}
+
+
+class Layout(BaseModel):
+    """One alternative: cell changes by row name, rows added (one of a base row's name replaces it), rows left out."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    name: Annotated[str, Field(min_length=1, max_length=60, pattern=r"^\S(.*\S)?$")]
+    changes: dict[str, dict[str, Text]] = {}
+    add: tuple[AnyRow, ...] = ()
+    leave_out: tuple[str, ...] = ()
+
+
+class Document(BaseModel):
+    """A project: base rows and layouts."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    format: Literal["stithy project"] = FORMAT
+    version: Literal[1] = VERSION
+    name: str = "Untitled"
+    rows: tuple[AnyRow, ...] = ()
+    layouts: tuple[Layout, ...] = (Layout(name="First layout"),)
+
+    @model_validator(mode="after")
+    def _distinct(self):
+        for what, names in (("rows", [r.name for r in self.rows]), ("layouts", [x.name for x in self.layouts])):
+            twice = sorted({n for n in names if names.count(n) > 1})
+            if twice:
+                raise ValueError(f"two {what} are named “{twice[0]}”; give each a name of its own")
+        if not self.layouts:
+            raise ValueError("a project needs at least one layout")
+        return self
+
+    def layout(self, name: str) -> Layout:
+        """The layout of that name; KeyError when there is none."""
+        for layout in self.layouts:
+            if layout.name == name:
+                return layout
+        raise KeyError(name)
+
+    def rows_of(self, layout: str) -> tuple[Row, ...]:
+        """The rows a layout is made of: base rows with its changes, left-outs and replacements, then its additions."""
+        plan = self.layout(layout)
+        added = {r.name: r for r in plan.add}
+        out = []
+        for row in self.rows:
+            if row.name in added:
+                out.append(added.pop(row.name))
+            elif row.name not in plan.leave_out:
+                out.append(row)
+        out.extend(added.values())
+        return tuple(_changed(row, plan.changes.get(row.name, {})) for row in out)
+
+
+def _changed(row: Row, changes: dict[str, str]) -> Row:
+    known = {k: v for k, v in changes.items() if k in type(row).model_fields and k not in ("kind", "name")}
+    return row.model_copy(update=known) if known else row

@@ -1,0 +1,120 @@
+"""Opening and saving projects: a folder with project.json; refused files change nothing, saves are atomic."""
+from __future__ import annotations
+
+import json
+import os
+import tempfile
+from pathlib import Path
+
+from pydantic import ValidationError
+
+from ..errors import FileProblem
+from .document import FORMAT, VERSION, Document
+
+NAME, AUTOSAVE = "project.json", ".autosave.json"
+
+
+def project_file(path: str | Path) -> Path:
+    """The project.json meant by ``path`` (a folder or the file itself)."""
+    path = Path(path).expanduser()
+    return path / NAME if path.is_dir() or path.suffix != ".json" else path
+
+
+def write_atomic(path: Path, data: bytes) -> None:
+    """Write ``data`` so that ``path`` holds either the old content or the new, whole. Raises FileProblem."""
+    path.parent.mkdir(parents=True, exist_ok=True)
+    temporary = None
+    try:
+        with tempfile.NamedTemporaryFile(dir=path.parent, prefix=".stithy-", delete=False) as file:
+            temporary = Path(file.name)
+            file.write(data)
+            file.flush()
+            os.fsync(file.fileno())
+        os.replace(temporary, path)
+    except OSError as error:
+        if temporary is not None:
+            temporary.unlink(missing_ok=True)
+        raise FileProblem(f"{path}: not saved, {error.strerror or error}. The file before is untouched. "
+                          "Free some space or choose another folder, then save again.") from error
+
+
+def to_text(document: Document) -> str:
+    """The document as JSON; cells at their defaults are written too, so a file explains itself."""
+    return json.dumps(document.model_dump(mode="json"), indent=1, ensure_ascii=False) + "\n"
+
+
+def save(document: Document, path: str | Path) -> Path:
+    """Save atomically; returns the file written and removes the autosave beside it. Raises FileProblem."""
+    file = project_file(path)
+    write_atomic(file, to_text(document).encode())
+    (file.parent / AUTOSAVE).unlink(missing_ok=True)
+    return file
+
+
+def read(path: str | Path) -> Document:
+    """Read a project. Raises FileProblem that says what is wrong, where, and what to do."""
+    file = project_file(path)
+    try:
+        data = json.loads(file.read_text(encoding="utf-8"))
+    except FileNotFoundError as error:
+        raise FileProblem(f"{file}: there is no such project. Check the folder's name.") from error
+    except json.JSONDecodeError as error:
+        raise FileProblem(f"{file}: line {error.lineno}, column {error.colno}: {error.msg}. The file is damaged; "
+                          "restore it from a copy.") from error
+    except (OSError, UnicodeDecodeError) as error:
+        raise FileProblem(f"{file}: cannot be read ({error}). Check that it is a project and may be read.") from error
+    if not isinstance(data, dict) or data.get("format") != FORMAT:
+        raise FileProblem(f"{file}: this is no Stithy project (its “format” is not “{FORMAT}”). Open another file.")
+    version = data.get("version")
+    if not isinstance(version, int) or version > VERSION:
+        raise FileProblem(f"{file}: written by a newer Stithy (file version {version}, this program reads {VERSION}). "
+                          "Update Stithy, then open it again.")
+    try:
+        return Document.model_validate(data)
+    except ValidationError as error:
+        raise FileProblem(f"{file}: {_first(error, data)}") from error
+
+
+def _first(error: ValidationError, data: dict) -> str:
+    """The first fault in words: row, cell and remedy."""
+    fault = error.errors()[0]
+    place, here = [], data
+    for step in fault["loc"]:
+        try:
+            here = here[step]
+        except (KeyError, IndexError, TypeError):
+            if isinstance(step, str):
+                place.append(step)
+            continue
+        place.append(here["name"] if isinstance(here, dict) and isinstance(here.get("name"), str) else str(step))
+    more = len(error.errors()) - 1
+    tail = f" ({more} more)" if more else ""
+    where = ", ".join(place) or "the whole file"
+    return f"{where}: {fault['msg']}.{tail} Correct it in the file; docs/project-file.md lists what may stand there."
+
+
+def autosave(document: Document, path: str | Path) -> None:
+    """Keep unsaved work beside the project."""
+    write_atomic(project_file(path).parent / AUTOSAVE, to_text(document).encode())
+
+
+def recoverable(path: str | Path) -> Document | None:
+    """Work an earlier session left unsaved, if it is newer than the project and can be read."""
+    file = project_file(path)
+    kept = file.parent / AUTOSAVE
+    try:
+        if kept.exists() and (not file.exists() or kept.stat().st_mtime >= file.stat().st_mtime):
+            return read(kept)
+    except FileProblem:
+        return None
+    return None
+
+
+def discard_autosave(path: str | Path) -> None:
+    """Forget the unsaved work of an earlier session."""
+    (project_file(path).parent / AUTOSAVE).unlink(missing_ok=True)
+
+
+def json_schema() -> str:
+    """The JSON Schema of project.json."""
+    return json.dumps(Document.model_json_schema(), indent=1)

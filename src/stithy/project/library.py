@@ -1,0 +1,93 @@
+"""Materials, fluids, fans and perforated plates; the user's own files in ~/.config/stithy add to them."""
+from __future__ import annotations
+
+import tomllib
+from dataclasses import dataclass
+from functools import lru_cache
+from importlib import resources
+from pathlib import Path
+
+USER = Path("~/.config/stithy").expanduser()
+
+
+@dataclass(frozen=True)
+class Material:
+    """k in the plane and through it (W/m/K), rho kg/m3, cp J/kg/K; ``tone`` is its colour."""
+
+    name: str
+    k: float
+    k_through: float
+    rho: float
+    cp: float
+    tone: str
+
+
+@dataclass(frozen=True)
+class FluidData:
+    """k W/m/K, rho kg/m3, cp J/kg/K, mu Pa s, beta 1/K."""
+
+    k: float
+    rho: float
+    cp: float
+    mu: float
+    beta: float
+
+
+@dataclass(frozen=True)
+class FanData:
+    """Volume flow m3/s and static pressure rise Pa at full speed; ``draw`` W, 0 when not known."""
+
+    flow: tuple[float, ...]
+    rise: tuple[float, ...]
+    draw: float = 0.0
+
+
+@lru_cache(maxsize=8)
+def _table(name: str) -> dict:
+    table = tomllib.loads(resources.files("stithy.data").joinpath(f"{name}.toml").read_text())
+    own = USER / f"{name}.toml"
+    if own.exists():
+        table |= tomllib.loads(own.read_text())
+    return table
+
+
+@lru_cache(maxsize=1)
+def materials() -> dict[str, Material]:
+    """All solids by name."""
+    return {n: Material(n, v["k"], v.get("k_through", v["k"]), v["rho"], v["cp"], v.get("tone", "#A79F8E"))
+            for n, v in _table("materials").items()}
+
+
+@lru_cache(maxsize=1)
+def fans() -> dict[str, FanData]:
+    """All fans by name."""
+    return {n: FanData(tuple(q / 3600 for q in v["flow"]), tuple(map(float, v["rise"])), v.get("draw", 0.0))
+            for n, v in _table("fans").items()}
+
+
+def fluid_names() -> list[str]:
+    """Names of all fluids."""
+    return ["air", *_table("fluids")]
+
+
+def fluid(name: str, temperature: float, pressure: float) -> FluidData:
+    """Properties at ``temperature`` (K) and ``pressure`` (Pa). KeyError when unknown.
+
+    Air: ideal gas, R = 287.05 J/kg/K; Sutherland's laws for viscosity and conductivity (White, Viscous Fluid Flow).
+    """
+    if name == "air":
+        t = temperature
+        mu = 1.716e-5 * (t / 273.15) ** 1.5 * (273.15 + 110.4) / (t + 110.4)
+        k = 0.0241 * (t / 273.15) ** 1.5 * (273.15 + 194.0) / (t + 194.0)
+        return FluidData(k, pressure / (287.05 * t), 1006.0, mu, 1.0 / t)
+    v = _table("fluids")[name]
+    return FluidData(v["k"], v["rho"], v["cp"], v["mu"], v["beta"])
+
+
+def plate_loss(free: float) -> float:
+    """Loss coefficient of a thin sharp-edged perforated plate on the approach speed.
+
+    zeta = (0.707 (1 - f)^0.375 + 1 - f)^2 / f^2 for free-area ratio f. Source: Idelchik, Handbook of Hydraulic
+    Resistance, diagram 8-1.
+    """
+    return (0.707 * (1 - free) ** 0.375 + 1 - free) ** 2 / free**2

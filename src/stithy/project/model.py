@@ -1,0 +1,150 @@
+"""A resolved layout: names and SI numbers, no units, no expressions, nothing left to choose."""
+from __future__ import annotations
+
+import hashlib
+import json
+from dataclasses import asdict, dataclass, field
+
+from .library import FanData, FluidData
+
+Box = tuple[tuple[float, float], tuple[float, float], tuple[float, float]]
+
+
+@dataclass(frozen=True)
+class Solid:
+    """Boxes of one solid; ``k`` along x, y, z (W/m/K); rho, cp for mass and later transients; power W."""
+
+    name: str
+    role: str
+    boxes: tuple[Box, ...]
+    k: tuple[float, float, float]
+    rho: float
+    cp: float
+    power: float = 0.0
+    cells: int = 0
+    tone: str = "#A79F8E"
+
+    @property
+    def bounds(self) -> Box:
+        """The box around all its boxes."""
+        return tuple((min(b[a][0] for b in self.boxes), max(b[a][1] for b in self.boxes)) for a in range(3))
+
+
+@dataclass(frozen=True)
+class Wall:
+    """What the outside of one side does: "adiabatic", "symmetry", "coefficient", "temperature" or "flux"."""
+
+    kind: str
+    value: float = 0.0
+
+
+@dataclass(frozen=True)
+class Space:
+    """An enclosure: outer and inner box, the walls' solid (None when they have no thickness), fluid, sides."""
+
+    name: str
+    outer: Box
+    inner: Box
+    walls: Solid | None
+    fluid: FluidData
+    fluid_name: str
+    sides: dict[str, Wall]
+
+
+@dataclass(frozen=True)
+class End:
+    """A rectangle in a wall where fluid crosses. ``kind`` "velocity", "volume", "mass", "pressure".
+
+    ``value`` m/s, m3/s, kg/s (inward) or Pa; ``head``: what enters starts from rest outside.
+    """
+
+    name: str
+    role: str
+    space: str
+    side: str
+    rect: tuple[tuple[float, float], tuple[float, float]]
+    kind: str
+    value: float
+    temperature: float
+    loss: float = 0.0
+    fan: FanData | None = None
+    fan_sign: int = 1
+
+
+@dataclass(frozen=True)
+class Inside:
+    """A fan plane: normal axis, position (m), rectangle in the other two axes, direction."""
+
+    name: str
+    axis: int
+    position: float
+    rect: tuple[tuple[float, float], tuple[float, float]]
+    sign: int
+    fan: FanData
+
+
+@dataclass(frozen=True)
+class Bound:
+    """A limit: quantity "temperature" (K) or "pressure drop" (Pa)."""
+
+    name: str
+    quantity: str
+    of: str
+    to: str
+    most: float
+
+
+@dataclass(frozen=True)
+class GridWish:
+    """coarsest m, least cells across gaps and solids, growth."""
+
+    coarsest: float = 6e-3
+    gaps: int = 3
+    solids: int = 1
+    growth: float = 1.4
+
+
+@dataclass(frozen=True)
+class Model:
+    """One layout, resolved. Temperatures K, pressures Pa, lengths m."""
+
+    layout: str
+    ambient: float
+    pressure: float
+    gravity: tuple[float, float, float]
+    flow: str
+    spaces: tuple[Space, ...]
+    solids: tuple[Solid, ...]
+    ends: tuple[End, ...]
+    fans: tuple[Inside, ...]
+    limits: tuple[Bound, ...]
+    grid: GridWish
+    iterations: int
+    residual: float
+    drift: float
+    names: dict = field(default_factory=dict, compare=False)
+
+    def key(self) -> str:
+        """A hash of everything that makes the result: limits, names of layouts and colours are left out."""
+        data = asdict(self)
+        for gone in ("layout", "limits", "names"):
+            data.pop(gone)
+        return hashlib.sha256(json.dumps(_round(data), sort_keys=True).encode()).hexdigest()[:16]
+
+    def mass(self) -> float:
+        """Mass of all solids, kg (a box inside another counts twice; resolve keeps that small by refusing overlaps)."""
+        def volume(b: Box) -> float:
+            return (b[0][1] - b[0][0]) * (b[1][1] - b[1][0]) * (b[2][1] - b[2][0])
+
+        walls = sum((volume(s.outer) - volume(s.inner)) * s.walls.rho for s in self.spaces if s.walls)
+        return walls + sum(volume(b) * s.rho for s in self.solids for b in s.boxes)
+
+
+def _round(value):
+    if isinstance(value, float):
+        return float(f"{value:.10g}")
+    if isinstance(value, dict):
+        return {k: _round(v) for k, v in value.items() if k not in ("tone", "draw")}
+    if isinstance(value, list | tuple):
+        return [_round(v) for v in value]
+    return value

@@ -1,0 +1,135 @@
+"""Quantities as people write them: "12 cfm", "35 degC", "0.4 inH2O", "220, 140, 60 mm", "= 2*airflow"."""
+from __future__ import annotations
+
+import re
+from functools import lru_cache
+
+import pint
+
+from ..errors import ValueProblem
+from .expressions import evaluate
+
+#: dimension -> (SI unit, unit of a bare number, unit shown, example)
+DIMENSIONS = {
+    "length": ("m", "mm", "mm", "12 mm"),
+    "temperature": ("K", "degC", "degC", "35 degC"),
+    "power": ("W", "W", "W", "3.5 W"),
+    "velocity": ("m/s", "m/s", "m/s", "0.5 m/s"),
+    "volume flow": ("m**3/s", "m**3/h", "m**3/h", "12 cfm"),
+    "mass flow": ("kg/s", "g/s", "g/s", "3 g/s"),
+    "pressure": ("Pa", "Pa", "Pa", "0.4 inH2O"),
+    "heat transfer coefficient": ("W/m**2/K", "W/m**2/K", "W/m**2/K", "8 W/m2/K"),
+    "heat flux": ("W/m**2", "W/m**2", "W/m**2", "500 W/m2"),
+    "conductivity": ("W/m/K", "W/m/K", "W/m/K", "18 W/m/K"),
+    "acceleration": ("m/s**2", "m/s**2", "m/s**2", "9.81 m/s2"),
+    "ratio": ("", "", "%", "45 %"),
+    "temperature difference": ("delta_degC", "delta_degC", "delta_degC", "0.1 K"),
+}
+
+_NUMBER = re.compile(r"^\s*([+\-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+\-]?\d+)?)\s*(.*?)\s*$")
+
+
+@lru_cache(maxsize=1)
+def registry() -> pint.UnitRegistry:
+    """The one unit registry of the program."""
+    return pint.UnitRegistry(cache_folder=":auto:", autoconvert_offset_to_baseunit=True)
+
+
+def _tidy(text: str) -> str:
+    for a, b in (("−", "-"), ("°C", "degC"), ("°F", "degF"), ("²", "**2"), ("³", "**3"), ("·", "*"), ("%", "percent")):
+        text = text.replace(a, b)
+    text = re.sub(r"\b(mm|cm|m|s|h|in|ft)([23])\b", r"\1**\2", text)
+    return re.sub(r"\bC\b", "degC", text) if re.fullmatch(r"[+\-\d.eE ]+C", text.strip()) else text
+
+
+@lru_cache(maxsize=4096)
+def _plain(text: str, default_unit: str):
+    ureg = registry()
+    match = _NUMBER.match(_tidy(text))
+    if not match:
+        raise ValueProblem(text, f"“{text}” is not a number with a unit.", "Write a number and a unit.")
+    number, unit = float(match[1]), match[2] or default_unit
+    try:
+        return ureg.Quantity(number, unit)
+    except Exception as error:  # pint raises many kinds for an unreadable unit
+        raise ValueProblem(text, f"“{match[2]}” is no unit.", "Use a unit such as mm, cfm, degC, W or Pa.") from error
+
+
+def quantity(text: str, default_unit: str = "", names: dict | None = None):
+    """A pint quantity from a cell's text: a number with a unit, or "=" and an expression over ``names``."""
+    text = str(text).strip()
+    if text.startswith("="):
+        return evaluate(_tidy(text[1:]), names or {}, registry())
+    return _plain(text, default_unit)
+
+
+def to_si(text: str, dimension: str, names: dict | None = None) -> float:
+    """SI value of ``text``, checked against ``dimension`` (a key of :data:`DIMENSIONS`).
+
+    Raises ValueProblem when it cannot be read or has another dimension.
+    """
+    si, bare, _, example = DIMENSIONS[dimension]
+    if str(text).strip() == "":
+        raise ValueProblem(text, "is empty.", f"Give a {dimension}, for example {example}.")
+    q = quantity(text, bare, names)
+    ureg = registry()
+    if not hasattr(q, "to"):
+        q = ureg.Quantity(float(q), bare)
+    elif q.dimensionless and si and bare and str(text).strip().startswith("="):
+        q = ureg.Quantity(q.to("").magnitude, bare)
+    if dimension == "temperature difference" and q.units in (ureg.kelvin, ureg.degC):
+        return float(q.magnitude)
+    try:
+        value = float(q.to(si or "").magnitude)
+    except pint.DimensionalityError as error:
+        raise ValueProblem(text, f"“{text}” is a {_name(q)}, not a {dimension}.", f"Write it like {example}.") from error
+    if not abs(value) < 1e30:
+        raise ValueProblem(text, f"“{text}” is no finite number.", f"Write it like {example}.")
+    return value
+
+
+def dimension_of(text: str, allowed: tuple[str, ...], names: dict | None = None) -> str:
+    """Which of the ``allowed`` dimensions ``text`` has; raises ValueProblem when none."""
+    q = quantity(text, "", names)
+    for name in allowed:
+        if q.check(registry().Quantity(1.0, DIMENSIONS[name][0] or "").dimensionality) and not q.dimensionless:
+            return name
+    what = "a bare number" if q.dimensionless else f"a {_name(q)}"
+    raise ValueProblem(text, f"“{text}” is {what}.",
+                       "Write " + " or ".join(DIMENSIONS[a][3] for a in allowed) + ".")
+
+
+def _name(q) -> str:
+    for name, (si, *_rest) in DIMENSIONS.items():
+        if si and q.check(registry().Quantity(1.0, si).dimensionality):
+            return name.replace(" difference", "")
+    return f"quantity in {q.units:~P}"
+
+
+def split(text: str) -> list[str]:
+    """The parts of a vector cell; a unit after the last number serves the parts that have none."""
+    parts = [p.strip() for p in re.split(r"[,;×]|\sx\s", str(text)) if p.strip()]
+    if parts and not parts[-1].startswith("="):
+        match = _NUMBER.match(_tidy(parts[-1]))
+        unit = match[2] if match else ""
+        parts = [f"{p} {unit}" if unit and not p.startswith("=") and (m := _NUMBER.match(_tidy(p))) and not m[2] else p
+                 for p in parts]
+    return parts
+
+
+def vector(text: str, dimension: str, count: int, names: dict | None = None) -> tuple[float, ...]:
+    """``count`` SI values from a cell such as "220, 140, 60 mm" (also with × or x between)."""
+    parts = split(text)
+    if len(parts) != count:
+        example = {2: "40, 40 mm", 3: "220, 140, 60 mm"}.get(count, "1, 2 mm")
+        raise ValueProblem(text, f"“{text}” has {len(parts)} of {count} numbers.", f"Write it like {example}.")
+    return tuple(to_si(p, dimension, names) for p in parts)
+
+
+def show(value: float, dimension: str, digits: int = 4) -> str:
+    """A cell's text for an SI ``value``, in the unit usually shown."""
+    si, _, shown, _ = DIMENSIONS[dimension]
+    if dimension == "ratio":
+        return f"{value * 100:.{digits}g} %"
+    magnitude = registry().Quantity(value, si).to(shown).magnitude
+    return f"{magnitude:.{digits}g} {shown.replace('**', '')}"

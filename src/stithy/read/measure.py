@@ -1,0 +1,97 @@
+"""Numbers read off a solution: part tables, flows through openings, the balance sheet, trust."""
+from __future__ import annotations
+
+import numpy as np
+
+from ..physics.setup import Prepared
+
+
+def part_table(p: Prepared, temperature: np.ndarray) -> dict[str, dict]:
+    """Max and mean temperature (K), place of the maximum (m) and own heat load (W) of every part."""
+    volume, out = p.case.grid.volumes(), {}
+    c = p.case.grid.centres
+    for i, name in enumerate(p.parts):
+        index = np.nonzero(p.case.part == i)
+        if not len(index[0]):
+            continue
+        t = temperature[index]
+        hot = int(np.argmax(t))
+        out[name] = {
+            "max": float(t.max()), "mean": float(np.average(t, weights=volume[index])),
+            "hot_spot": [float(c[a][index[a][hot]]) for a in range(3)], "power": float(p.case.heat[index].sum())}
+    return out
+
+
+def end_table(p: Prepared, run) -> dict[str, dict]:
+    """Per opening: volume flow (m3/s) and mass flow (kg/s) inward, heat carried out (W), mean temperature crossing (K),
+    and static pressure just inside (Pa)."""
+    heat, _ = run.heat.outflow()
+    out = {}
+    for i, (name, (patch, faces, area)) in enumerate(zip(p.ends, run.flow.openings, strict=True)):
+        inward = -patch.outward * run.flow.u[patch.axis][faces] * area
+        rho = run.flow.rho_face[patch.axis][faces]
+        cells = run.geo.flat(patch.cells)
+        t = np.where(inward > 0, patch.temperature, run.heat.theta[cells] + p.case.reference)
+        gross = np.abs(inward).sum()
+        out[name] = {
+            "volume_flow": float(inward.sum()), "mass_flow": float((inward * rho).sum()), "heat_out": float(heat[i]),
+            "temperature": float((np.abs(inward) * t).sum() / gross) if gross > 0 else float(patch.temperature),
+            "pressure": float((run.flow.p[cells] * area).sum() / area.sum()), "area": float(area.sum())}
+    return out
+
+
+def fan_table(p: Prepared, run) -> dict[str, dict]:
+    """Per fan: volume flow (m3/s), static pressure rise (Pa), air power (W), electrical draw (W), share of its curve."""
+    out = {}
+    for end, (patch, faces, area) in zip(p.model.ends, run.flow.openings, strict=True):
+        if end.fan:
+            q = -patch.outward * float((run.flow.u[patch.axis][faces] * area).sum()) * patch.fan_sign
+            out[end.name] = _point(q, patch.fan, end.fan.draw)
+    for fan, (plane, faces, area) in zip(p.model.fans, run.flow.planes, strict=True):
+        q = plane.sign * float((run.flow.u[plane.axis][faces] * area).sum())
+        out[fan.name] = _point(q, plane.curve, fan.fan.draw)
+    return out
+
+
+def _point(q: float, curve, draw: float) -> dict:
+    rise = curve.at(q)[0]
+    return {"volume_flow": q, "rise": rise, "air_power": q * rise, "draw": draw, "flow_share": q / curve.flow[-1]}
+
+
+def wall_table(p: Prepared, run) -> dict[str, float]:
+    """Heat (W) leaving through each enclosure side that exchanges any."""
+    _, links = run.heat.outflow()
+    out = {}
+    for i, (space, side) in enumerate(p.walls):
+        here = p.case.links.owner == i
+        if here.any():
+            out[f"{space} {side}"] = float(links[here].sum())
+    return out
+
+
+def trust(p: Prepared, run, last) -> dict:
+    """How far the result can be trusted: closures, drift, cells across the thinnest gap, assumptions left."""
+    case = p.case
+    fluid = case.kind == 0
+    t = run.heat.temperature()
+    spread = float(t[fluid].max() - case.reference) if fluid.any() else 0.0
+    notes = []
+    if case.buoyant and spread > 30:
+        notes.append(f"air is up to {spread:.0f} K above ambient; constant properties and Boussinesq are meant for 30 K")
+    if not last.settled:
+        notes.append("the run was stopped before it had settled" if run.iteration < run.settings.most
+                     else "the iterations ran out before it had settled")
+    return {"heat_closure": 1.0 - last.heat, "mass_imbalance": last.mass, "drift": None if np.isinf(last.drift) else last.drift,
+            "momentum": last.momentum, "notes": notes, "gap_cells": p.model.grid.gaps}
+
+
+def summary(p: Prepared, run, last) -> dict:
+    """Everything about a finished run that is not a field; plain JSON values, SI."""
+    t = run.heat.temperature()
+    return {
+        "format": "stithy result", "version": 1, "key": p.model.key(), "layout": p.model.layout,
+        "ambient": p.model.ambient, "cells": p.case.grid.cells, "iterations": run.iteration, "seconds": last.seconds,
+        "settled": last.settled, "parts": part_table(p, t), "ends": end_table(p, run), "fans": fan_table(p, run),
+        "walls": wall_table(p, run), "heat_load": float(p.case.heat.sum()), "heat_imbalance": run.heat.imbalance(),
+        "trust": trust(p, run, last), "mass": p.model.mass(),
+    }

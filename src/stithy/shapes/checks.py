@@ -1,0 +1,93 @@
+"""Contradictions between shapes: overlaps, solids outside every enclosure, openings on no wall."""
+from __future__ import annotations
+
+from ..errors import Problem
+from ..project.model import Box, Model, Solid, Space
+from ..project.resolve import Reader
+
+EPS = 1e-6
+
+
+def overlap(a: Box, b: Box) -> bool:
+    """Whether two boxes share a volume."""
+    return all(p[0] < q[1] - EPS and q[0] < p[1] - EPS for p, q in zip(a, b, strict=True))
+
+
+def within(a: Box, b: Box) -> bool:
+    """Whether box ``a`` lies in box ``b``."""
+    return all(q[0] - EPS <= p[0] and p[1] <= q[1] + EPS for p, q in zip(a, b, strict=True))
+
+
+def check_places(r: Reader, model: Model) -> None:
+    """Note every contradiction of places in ``r``."""
+    if not model.spaces:
+        r.problems.append(Problem("Enclosure", "", "there is none.", "Add an enclosure: it holds the fluid."))
+        return
+    for i, space in enumerate(model.spaces):
+        for other in model.spaces[:i]:
+            if overlap(space.outer, other.outer):
+                r.note(r.by_name[space.name], "at", f"the enclosure overlaps “{other.name}”.", "Move one of them.")
+    for solid in model.solids:
+        _check_solid(r, model, solid)
+    for i, solid in enumerate(model.solids):
+        for other in model.solids[:i]:
+            _check_pair(r, solid, other)
+    spaces = {s.name: s for s in model.spaces}
+    for end in model.ends:
+        _check_end(r, spaces[end.space], end)
+    for i, end in enumerate(model.ends):
+        for other in model.ends[:i]:
+            if (end.space, end.side) == (other.space, other.side) and all(
+                    p[0] < q[1] - EPS and q[0] < p[1] - EPS for p, q in zip(end.rect, other.rect, strict=True)):
+                r.note(r.by_name[end.name], "at", f"overlaps “{other.name}”.", "Move or shrink one of the two.")
+    for fan in model.fans:
+        _check_fan(r, model, fan)
+
+
+def _check_solid(r: Reader, model: Model, solid: Solid) -> None:
+    row = r.by_name[solid.name]
+    if not any(within(solid.bounds, s.outer) for s in model.spaces):
+        r.note(row, "at", "lies in no enclosure, so no fluid reaches it.",
+               "Move it into an enclosure, or make the enclosure larger.")
+        return
+    for space in model.spaces:
+        if space.walls and any(overlap(b, w) for b in solid.boxes for w in space.walls.boxes):
+            inside_wall = any(within(b, w) for b in solid.boxes for w in space.walls.boxes)
+            if not inside_wall:
+                r.note(row, "at", f"reaches into the wall of “{space.name}”.",
+                       "Move it so that it touches the wall, or lies wholly inside.")
+
+
+def _check_pair(r: Reader, a: Solid, b: Solid) -> None:
+    if not overlap(a.bounds, b.bounds):
+        return
+    for p in a.boxes:
+        for q in b.boxes:
+            if overlap(p, q) and not within(p, q) and not within(q, p):
+                r.note(r.by_name[a.name], "at", f"overlaps “{b.name}” in part, so it is not clear which of them is there.",
+                       "Move one so that they touch, or so that one lies wholly inside the other.")
+                return
+            if p == q or (overlap(p, q) and within(p, q) and within(q, p)):
+                r.note(r.by_name[a.name], "at", f"fills the same place as “{b.name}”.", "Delete or move one of them.")
+                return
+
+
+def _check_end(r: Reader, space: Space, end) -> None:
+    row = r.by_name[end.name]
+    axis = "xyz".index(end.side[0])
+    sides = [space.inner[a] for a in range(3) if a != axis]
+    if not all(s[0] - EPS <= p[0] and p[1] <= s[1] + EPS for p, s in zip(end.rect, sides, strict=True)):
+        span = " and ".join(f"{a * 1e3:.4g} to {b * 1e3:.4g} mm" for a, b in sides)
+        r.note(row, "at", f"lies on no wall: side {end.side} of “{space.name}” spans {span}.",
+               "Move or shrink it so that it lies in that wall.")
+
+
+def _check_fan(r: Reader, model: Model, fan) -> None:
+    across = [a for a in range(3) if a != fan.axis]
+    box: list = [None] * 3
+    box[fan.axis] = (fan.position, fan.position)
+    for a, span in zip(across, fan.rect, strict=True):
+        box[a] = span
+    row = r.by_name[fan.name]
+    if not any(within(tuple(box), s.inner) for s in model.spaces):
+        r.note(row, "at", "lies in no enclosure.", "Move the fan's plane into the fluid of an enclosure.")

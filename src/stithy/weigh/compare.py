@@ -1,0 +1,81 @@
+"""All layouts against the limits, in one table."""
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from ..errors import SetupError
+from ..project.document import Document
+from ..project.model import Model
+from ..read import store
+from ..shapes.assembly import resolve
+from .limits import Margin, margins
+
+
+@dataclass(frozen=True)
+class Standing:
+    """One layout in the comparison. ``state`` is "current", "out of date", "missing" or "faulty"."""
+
+    layout: str
+    state: str
+    margins: tuple[Margin, ...]
+    model: Model | None
+    summary: dict | None
+    problems: tuple = ()
+
+    @property
+    def worst(self) -> Margin | None:
+        """The limit that is nearest to being broken, or most broken."""
+        known = [m for m in self.margins if m.value is not None]
+        return known[0] if known else None
+
+    @property
+    def passes(self) -> bool | None:
+        """Whether every limit is met; None when some value is missing."""
+        if not self.margins or any(m.value is None for m in self.margins):
+            return None
+        return all(m.margin >= 0 for m in self.margins)
+
+    @property
+    def fan_power(self) -> float:
+        """Air power (W) of all fans."""
+        return sum(f["air_power"] for f in (self.summary or {}).get("fans", {}).values())
+
+    @property
+    def fan_draw(self) -> float:
+        """Electrical draw (W) of all fans."""
+        return sum(f["draw"] for f in (self.summary or {}).get("fans", {}).values())
+
+    @property
+    def through_flow(self) -> float:
+        """Volume flow (m3/s) that enters through the openings."""
+        return sum(max(e["volume_flow"], 0.0) for e in (self.summary or {}).get("ends", {}).values())
+
+    @property
+    def pressure_drop(self) -> float | None:
+        """The first limited pressure drop, else the largest fan rise (Pa)."""
+        for m in self.margins:
+            if m.bound.quantity == "pressure drop" and m.value is not None:
+                return m.value
+        rises = [f["rise"] for f in (self.summary or {}).get("fans", {}).values()]
+        return max(rises) if rises else None
+
+
+def standing(document: Document, project: Path | None, layout: str) -> Standing:
+    """How one layout stands, from its stored summary."""
+    info = store.summary(project, layout) if project else None
+    try:
+        model = resolve(document, layout)
+    except SetupError as error:
+        return Standing(layout, "faulty", (), None, info, tuple(error.problems))
+    if info is None:
+        state = "missing"
+    else:
+        state = "current" if info["key"] == model.key() else "out of date"
+    return Standing(layout, state, tuple(margins(model, info)), model, info)
+
+
+def weigh(document: Document, project: Path | None) -> list[Standing]:
+    """All layouts, the one with the best worst margin (as a share of its span) first, those without result last."""
+    all_of = [standing(document, project, x.name) for x in document.layouts]
+    return sorted(all_of, key=lambda s: s.worst.share if s.worst else 9e9)

@@ -1,0 +1,71 @@
+"""Write the demonstration project and solve it: python tools/make_demo.py [--solve] [FOLDER]."""
+from __future__ import annotations
+
+import sys
+import time
+from pathlib import Path
+
+from stithy.project import document as d
+from stithy.project import files
+
+HERE = Path(__file__).parent.parent / "src/stithy/data/demo/lamp-driver"
+
+ROWS = (
+    d.Enclosure(name="Case", size="240, 160, 70 mm", wall="2 mm", outside="9 W/m2/K"),
+    d.Board(name="Driver board", at="20, 15, 12 mm", size="196, 130, 1.6 mm"),
+    d.Component(name="LED driver A", at="108, 72, 13.6 mm", size="14, 16, 4 mm", power="5.6 W", limit="80 degC"),
+    d.Component(name="LED driver B", at="138, 72, 13.6 mm", size="14, 16, 4 mm", power="5.6 W", limit="80 degC"),
+    d.Component(name="Surge stage", at="40, 100, 13.6 mm", size="18, 18, 8 mm", power="3.4 W", limit="85 degC"),
+    d.Component(name="Microcontroller", at="40, 40, 13.6 mm", size="12, 12, 2 mm", power="0.8 W", limit="70 degC"),
+    d.Component(name="Choke", at="184, 30, 13.6 mm", size="20, 20, 16 mm", power="2.2 W", limit="100 degC",
+                material="wound choke"),
+    d.Component(name="Radio module", at="184, 106, 13.6 mm", size="22, 16, 3 mm", power="1.3 W", limit="65 degC"),
+    d.Component(name="Bridge rectifier", at="70, 26, 13.6 mm", size="16, 10, 5 mm", power="2 W", limit="100 degC"),
+    d.PlateFinSink(name="Driver sink", at="100, 50, 17.6 mm", size="60, 60, 28 mm", base="4 mm", fins="9", fin="1.2 mm",
+                   along="x"),
+    d.Vent(name="West vent", on="Case", side="x-", at="40, 20 mm", size="80, 30 mm", free="45 %"),
+    d.WallFan(name="East fan", on="Case", side="x+", at="60, 18 mm", size="40, 40 mm", blows="out", curve="Skerry 40"),
+    d.Limit(name="Fan pressure", quantity="pressure drop", of="East fan", most="25 Pa"),
+    d.Surroundings(name="Surroundings", ambient="35 degC"),
+    d.GridRow(name="Grid"),
+    d.RunRow(name="Run"),
+)
+PINS = d.PinFinSink(name="Driver sink", at="100, 50, 17.6 mm", size="60, 60, 28 mm", base="4 mm", pins="7, 7", pin="3 mm")
+INSIDE = (
+    d.Vent(name="East vent", on="Case", side="x+", at="40, 20 mm", size="80, 30 mm", free="45 %"),
+    d.InsideFan(name="Inside fan", at="92, 60, 18 mm", size="40, 40 mm", blows="x+", curve="Skerry 40"),
+)
+FAN_LIMIT = {"Fan pressure": {"of": "Inside fan"}}
+TALL = {"West vent": {"at": "20, 6 mm", "size": "120, 58 mm", "free": "60 %"}}
+TALL_EAST = d.Vent(name="East vent", on="Case", side="x+", at="20, 6 mm", size="120, 58 mm", free="60 %")
+
+
+def document() -> d.Document:
+    """The lamp driver enclosure of Tolva Head light, with five layouts."""
+    return d.Document(name="Tolva Head lamp driver", rows=ROWS, layouts=(
+        d.Layout(name="Fan on wall, plates"),
+        d.Layout(name="Fan on wall, pins", add=(PINS,)),
+        d.Layout(name="Fan inside, plates", add=INSIDE, leave_out=("East fan",), changes=FAN_LIMIT),
+        d.Layout(name="Fan inside, pins", add=(*INSIDE, PINS), leave_out=("East fan",), changes=FAN_LIMIT),
+        d.Layout(name="No fan, tall vents", add=(TALL_EAST,), leave_out=("East fan", "Fan pressure"), changes=TALL),
+    ))
+
+
+def main() -> None:
+    """Write and, with --solve, run every layout."""
+    words = [w for w in sys.argv[1:] if w != "--solve"]
+    place = Path(words[0]) if words else HERE
+    files.save(document(), place)
+    if "--solve" not in sys.argv:
+        return
+    from stithy.solve.job import Job
+
+    for layout in document().layouts:
+        began = time.time()
+        result = Job(document(), layout.name, place, fresh=True).run(
+            lambda p: print(f"\r{p.iteration:4d} {p.momentum:.2e} {p.mass:.2e} {p.heat:.2e} {p.drift:.2f}", end="") or True)
+        print("\n", layout.name, result.summary["cells"], f"{time.time() - began:.1f} s settled {result.summary['settled']}")
+
+
+if __name__ == "__main__":
+    main()
