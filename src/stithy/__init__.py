@@ -1,0 +1,18 @@
+"""Stithy: conjugate heat transfer for electronics enclosures, heat sinks and heat exchangers.
+
+The engine in five lines::
+
+    import stithy
+    project = stithy.open("lamp-driver")
+    result = project.solve("Fan on wall, plates")
+    print(result.summary["parts"]["Surge stage"]["max"] - 273.15)
+    print(project.weigh())
+"""
+from __future__ import annotations
+
+from .api import Project, open_project
+from .errors import StithyError
+
+__version__ = "0.1.0"
+__all__ = ["Project", "StithyError", "open"]
+open = open_project

@@ -16,14 +16,13 @@ def limited(up, centre, down, d_up, d_down, reach):
     g_down = (down - centre) / d_down
     if g_up * g_down <= 0.0:
         return 0.0
-    r = g_up / g_down
-    psi = min(2.0 * r, (2.0 + r) / 3.0, 2.0)
-    value = psi * g_down * reach
+    value = reach * g_up * g_down * (g_up + g_down) / (g_up * g_up + g_down * g_down)
     # never past the downwind value on a strongly graded grid
-    return min(value, down - centre) if down > centre else max(value, down - centre)
+    step = down - centre
+    return min(value, step) if step > 0.0 else max(value, step)
 
 
-@njit(cache=True)
+@njit(cache=True, fastmath={"contract", "arcp", "nsz"})
 def assemble(n, s, sn, phi, face, mf0, mf1, mf2, g0, g1, g2, gw, mu, wall_mu, inertia, blend,
              at0, at1, at2, cut0, cut1, cut2, a_low, a_high, ap, b, links):
     """Coefficients of one momentum component.

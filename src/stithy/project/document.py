@@ -49,8 +49,8 @@ class RunRow(Row):
 
     kind: Literal["run"] = "run"
     iterations: Text = "500"
-    residual: Text = "0.0002"
-    drift: Text = "0.1 K"
+    residual: Text = "0.0005"
+    drift: Text = "0.2 K"
 
 
 class Parameter(Row):

@@ -86,6 +86,11 @@ def save(project: Path, layout: str, result: Result, history: list | None = None
     return target
 
 
+def remove(project: Path, layout: str) -> None:
+    """Forget a stored result, if there is one."""
+    shutil.rmtree(folder(project, layout), ignore_errors=True)
+
+
 def summary(project: Path, layout: str) -> dict | None:
     """The stored summary, or None when there is none that can be read."""
     place = folder(project, layout)

@@ -3,6 +3,7 @@ from __future__ import annotations
 
 from ..errors import SetupError, StithyError, ValueProblem
 from ..project import library, units
+from ..project.cells import CELLS
 from ..project.document import Document, GridRow, RunRow, Surroundings
 from ..project.model import Bound, End, GridWish, Inside, Model, Solid, Space, Wall
 from ..project.resolve import Reader
@@ -209,3 +210,12 @@ def _limits(r: Reader):
         else:
             yield Bound(row.name, quantity, r.choice(row, "of", [*ends, *fans], ""),
                         r.choice(row, "to", ends, ""), most)
+
+
+def cell_fault(document: Document, layout: str, row: str, key: str):
+    """The first problem in reading one cell by itself (not where things stand), or None."""
+    reader = Reader(document, layout)
+    _model(reader, layout)
+    kind = reader.by_name[row].kind
+    title = key if key == "name" else next(c.title for c in CELLS[kind] if c.key == key)
+    return next((p for p in reader.problems if p.row == row and p.cell == title), None)

@@ -32,12 +32,24 @@ class Job:
         self.document, self.layout, self.project = document, layout, Path(project) if project else None
         self.model = resolve(document, layout)
         self.prepared = prepare(self.model)
-        old = None if fresh or project is None else store.load(self.project, layout)
-        self.start = start_fields(self.prepared, old)
+        self.start = None
+        if not fresh and project is not None:
+            for name in (self._spare, layout):
+                self.start = self.start or start_fields(self.prepared, store.load(self.project, name))
         settings = Settings(most=self.model.iterations, momentum=self.model.residual, watch=self.model.drift)
         self.watch_names = [n for n in self.prepared.parts if self._role(n) != "enclosure"]
         watched = [self.prepared.parts.index(n) for n in self.watch_names]
         self.run_ = Steady(self.prepared.case, settings, watched, self.start)
+
+    @property
+    def _spare(self) -> str:
+        """The name under which checkpoints of this layout are stored."""
+        return f"{self.layout} (checkpoint)"
+
+    def checkpoint(self, last: Progress) -> None:
+        """Store the present fields beside the result, to continue from after a crash."""
+        if self.project is not None:
+            store.save(self.project, self._spare, self.result(last))
 
     def _role(self, name: str) -> str:
         return next((s.role for s in self.model.solids if s.name == name), "enclosure")
@@ -58,6 +70,7 @@ class Job:
         result = self.result(last)
         if self.project is not None:
             store.save(self.project, self.layout, result, self.history())
+            store.remove(self.project, self._spare)
         return result
 
     def history(self) -> list[str]:

@@ -1,0 +1,62 @@
+"""The engine from Python: open a project, solve a layout, weigh them all."""
+from __future__ import annotations
+
+from pathlib import Path
+
+from .errors import SetupError, StithyError
+from .project import files
+from .project.document import Document
+
+
+class Project:
+    """A project folder and its document. ``document`` may be replaced by an edited one before solving."""
+
+    def __init__(self, document: Document, folder: Path):
+        self.document, self.folder = document, folder
+
+    def solve(self, layout: str = "", fresh: bool = False, tell=None):
+        """Solve a layout (the first when not named) and store its :class:`stithy.read.store.Result`.
+
+        Raises SetupError with every problem of a faulty layout, StithyError when there is no such layout.
+        """
+        from .solve.job import Job
+
+        return Job(self.document, self._named(layout), self.folder, fresh).run(tell)
+
+    def result(self, layout: str = ""):
+        """The stored result of a layout, or None."""
+        from .read import store
+
+        return store.load(self.folder, self._named(layout))
+
+    def check(self, layout: str = "") -> list:
+        """Every problem of a layout, grid included."""
+        from .physics.setup import prepare
+        from .shapes.assembly import resolve
+
+        try:
+            prepare(resolve(self.document, self._named(layout)))
+        except SetupError as error:
+            return error.problems
+        return []
+
+    def weigh(self) -> str:
+        """All layouts against the limits, as a text table, best first."""
+        from .weigh.compare import weigh
+        from .weigh.table import text_table
+
+        return text_table(weigh(self.document, self.folder))
+
+    def _named(self, layout: str) -> str:
+        names = [x.name for x in self.document.layouts]
+        if not layout:
+            return names[0]
+        if layout not in names:
+            raise StithyError(f"There is no layout “{layout}”. The layouts are: {'; '.join(names)}.")
+        return layout
+
+
+def open_project(path: str | Path) -> Project:
+    """Open a project folder or its project.json. Raises FileProblem."""
+    file = files.project_file(path)
+    return Project(files.read(file), file.parent)

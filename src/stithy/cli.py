@@ -1,0 +1,159 @@
+"""The command line: open, solve, weigh, check, export, compile, schema.
+
+Exit codes: 0 done and settled (weigh: some layout meets all limits), 1 not settled or no layout meets its limits,
+2 refused: bad arguments, file or setup, 3 the run failed.
+"""
+from __future__ import annotations
+
+import argparse
+import shutil
+import sys
+from pathlib import Path
+
+from . import api
+from .errors import FileProblem, SetupError, SolveFailed, StithyError
+
+DEMO = Path(__file__).parent / "data/demo/lamp-driver"
+
+
+def main(argv: list[str] | None = None) -> int:
+    """Entry point; returns the exit code."""
+    arguments = _parser().parse_args(argv)
+    try:
+        return arguments.do(arguments)
+    except SetupError as error:
+        for p in error.problems:
+            print(f"{p.stage}: {p}", file=sys.stderr)
+        return 2
+    except SolveFailed as error:
+        print(error, file=sys.stderr)
+        return 3
+    except StithyError as error:
+        print(error, file=sys.stderr)
+        return 2
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="stithy", description="Conjugate heat transfer in electronics enclosures.")
+    sub = parser.add_subparsers(required=True, metavar="COMMAND")
+
+    def command(name, do, help_, project=True):
+        p = sub.add_parser(name, help=help_)
+        p.set_defaults(do=do)
+        if project:
+            p.add_argument("project", help="project folder or its project.json")
+        return p
+
+    p = command("open", _open, "open the window", project=False)
+    p.add_argument("project", nargs="?", help="project folder (a new project when left out)")
+    p = command("demo", _demo, "open the window on a copy of the demonstration project", project=False)
+    p.add_argument("--folder", default="~/Stithy/lamp-driver", help="where the copy is kept")
+    p.add_argument("--no-window", action="store_true", help="only make the copy")
+    p = command("solve", _solve, "solve a layout and store its result")
+    p.add_argument("--layout", default="", help="which one (the first when left out)")
+    p.add_argument("--all", action="store_true", help="every layout")
+    p.add_argument("--fresh", action="store_true", help="start from rest even if there is a field to continue from")
+    command("weigh", _weigh, "print all layouts against the limits")
+    command("check", _check, "name everything that is missing or contradictory")
+    p = command("export", _export, "write a layout's result: .vtr for all fields, .csv for the tables")
+    p.add_argument("file")
+    p.add_argument("--layout", default="")
+    command("compile", _compile, "compile the solver's kernels", project=False)
+    command("schema", _schema, "print the JSON Schema of project.json", project=False)
+    return parser
+
+
+def _open(a) -> int:
+    from .desk.app import run
+
+    return run(Path(a.project) if a.project else None)
+
+
+def copy_demo(folder: str) -> Path:
+    """The user's copy of the demonstration project, made when it is not there yet."""
+    target = Path(folder).expanduser()
+    if not (target / "project.json").exists():
+        shutil.copytree(DEMO, target, dirs_exist_ok=True)
+    return target
+
+
+def _demo(a) -> int:
+    target = copy_demo(a.folder)
+    if a.no_window:
+        print(target)
+        return 0
+    from .desk.app import run
+
+    return run(target)
+
+
+def _solve(a) -> int:
+    project = api.open_project(a.project)
+    names = [x.name for x in project.document.layouts] if a.all else [a.layout]
+    good = True
+    for name in names:
+        def tell(p):
+            if p.iteration % 10 == 0 or p.phase == "done":
+                left = f"{p.remaining:.0f} s left" if p.remaining == p.remaining else ""
+                print(f"iteration {p.iteration:4d}  momentum {p.momentum:.1e}  heat {p.heat:.1e}  {left}", flush=True)
+            return True
+
+        result = project.solve(name, a.fresh, tell)
+        s = result.summary
+        good &= s["settled"]
+        print(f"{s['layout']}: {'settled' if s['settled'] else 'NOT settled'}, {s['cells']} cells, {s['seconds']:.0f} s, "
+              f"heat closed to {abs(s['heat_imbalance']):.2g} W of {s['heat_load']:.4g} W")
+        for part, t in s["parts"].items():
+            print(f"  {part:24s} {t['max'] - 273.15:7.1f} degC")
+    return 0 if good else 1
+
+
+def _weigh(a) -> int:
+    from .weigh.compare import weigh
+
+    project = api.open_project(a.project)
+    print(project.weigh())
+    return 0 if any(s.passes for s in weigh(project.document, project.folder)) else 1
+
+
+def _check(a) -> int:
+    project = api.open_project(a.project)
+    bad = 0
+    for layout in project.document.layouts:
+        found = project.check(layout.name)
+        bad += len(found)
+        print(f"{layout.name}: " + ("nothing missing" if not found else f"{len(found)} to settle"))
+        for p in found:
+            print(f"  {p.stage}: {p}")
+    return 2 if bad else 0
+
+
+def _export(a) -> int:
+    from .read import export
+
+    result = api.open_project(a.project).result(a.layout)
+    if result is None:
+        raise FileProblem("This layout has no result yet. Solve it first: stithy solve PROJECT --layout NAME.")
+    writers = {".vtr": export.vtk, ".csv": export.tables}
+    if Path(a.file).suffix not in writers:
+        raise FileProblem(f"{a.file}: name a file that ends in .vtr or .csv.")
+    print(writers[Path(a.file).suffix](result, a.file))
+    return 0
+
+
+def _compile(_a) -> int:
+    from .solve.compile import warm
+
+    warm(lambda text: print(text, flush=True))
+    return 0
+
+
+def _schema(_a) -> int:
+    from .project.files import json_schema
+
+    print(json_schema())
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

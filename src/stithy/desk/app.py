@@ -1,0 +1,71 @@
+"""Starting the window program."""
+from __future__ import annotations
+
+import os
+import sys
+from pathlib import Path
+
+os.environ.setdefault("QT_API", "pyqt6")
+
+from PyQt6.QtWidgets import QApplication, QMessageBox  # noqa: E402 - after the toolkit is named
+
+from ..errors import StithyError  # noqa: E402
+from ..project import document as d  # noqa: E402
+from ..project import files  # noqa: E402
+from . import look  # noqa: E402
+from .session import Session  # noqa: E402
+
+_windows: list = []
+
+
+def application() -> QApplication:
+    """The one application, styled."""
+    app = QApplication.instance() or QApplication(sys.argv[:1])
+    app.setApplicationName("Stithy")
+    app.setStyle("Fusion")
+    look.load_fonts()
+    app.setFont(look.font(14))
+    app.setStyleSheet(look.STYLE)
+    return app
+
+
+def new_document() -> d.Document:
+    """A project to start from: an empty enclosure with its settings."""
+    return d.Document(name="New project", rows=(
+        d.Enclosure(name="Enclosure"), d.Surroundings(name="Surroundings"), d.GridRow(name="Grid"), d.RunRow(name="Run")))
+
+
+def open_window(folder: Path | None, ask=None):
+    """A window on a project folder (None: a new project); offers work left unsaved. Raises FileProblem."""
+    from .window import Window
+
+    document = new_document() if folder is None else files.read(folder)
+    session = Session(document, None if folder is None else files.project_file(folder).parent)
+    kept = files.recoverable(folder) if folder is not None else None
+    if kept is not None and kept != document:
+        if (ask or _ask_recover)():
+            session.history.document = kept
+        else:
+            files.discard_autosave(folder)
+    window = Window(session)
+    window.show()
+    _windows.append(window)
+    return window
+
+
+def _ask_recover() -> bool:
+    answer = QMessageBox.question(None, "Unsaved work", "An earlier session ended with changes that were not saved.\n"
+                                  "Take them up again? (Saving keeps them for good.)")
+    return answer == QMessageBox.StandardButton.Yes
+
+
+def run(folder: Path | None) -> int:
+    """Open a window and run until it is closed."""
+    app = application()
+    try:
+        open_window(folder)
+    except StithyError as error:
+        print(error, file=sys.stderr)
+        QMessageBox.warning(None, "Cannot open", str(error))
+        return 2
+    return app.exec()

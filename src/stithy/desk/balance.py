@@ -1,0 +1,69 @@
+"""The balance sheet: mass and energy in and out, per opening, wall and component."""
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtWidgets import QAbstractItemView, QHBoxLayout, QHeaderView, QTableWidget, QTableWidgetItem, QWidget
+
+from . import look
+from .session import Session
+
+
+def balance_rows(summary: dict) -> tuple[list[list[str]], list[list[str]]]:
+    """(heat rows, flow rows) of a result's summary, as text."""
+    heat = [[n, f"{p['power']:.2f}", ""] for n, p in summary["parts"].items() if p["power"]]
+    other = summary["heat_load"] - sum(p["power"] for p in summary["parts"].values())
+    if abs(other) > 1e-9:
+        heat.append(["given by walls", f"{other:.2f}", ""])
+    heat += [[n, "", f"{e['heat_out']:.2f}"] for n, e in summary["ends"].items()]
+    heat += [[n, "", f"{q:.2f}"] for n, q in summary["walls"].items()]
+    heat.append(["left over", "", f"{summary['heat_imbalance']:.1e}"])
+    flow = [[n, f"{e['volume_flow'] * 3600:.2f}", f"{e['mass_flow'] * 1e3:.3f}", f"{e['temperature'] - 273.15:.1f}",
+             f"{e['pressure']:.2f}"] for n, e in summary["ends"].items()]
+    flow += [[n, f"{f['volume_flow'] * 3600:.2f}", "", "", f"{f['rise']:.2f} rise"] for n, f in summary["fans"].items()
+             if n not in summary["ends"]]
+    flow.append(["left over", "", f"{sum(e['mass_flow'] for e in summary['ends'].values()) * 1e3:.1e}", "", ""])
+    return heat, flow
+
+
+class BalanceSheet(QWidget):
+    """Two tables beside each other."""
+
+    def __init__(self, session: Session):
+        super().__init__()
+        self.session = session
+        self.heat, self.flow = QTableWidget(), QTableWidget()
+        row = QHBoxLayout(self)
+        row.setContentsMargins(12, 4, 12, 6)
+        row.setSpacing(24)
+        for table in (self.flow, self.heat):
+            table.verticalHeader().hide()
+            table.setShowGrid(False)
+            table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+            table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+            row.addWidget(table, 1)
+        for event in ("stage", "results", "layout", "document"):
+            session.on(event, self.rebuild)
+
+    def rebuild(self):
+        """Fill the tables anew, when they can be seen."""
+        if self.session.stage != "Read":
+            return
+        summary = self.session.standing().summary
+        heat, flow = balance_rows(summary) if summary else ([], [])
+        _fill(self.flow, ("Openings and fans", "in m³/h", "in g/s", "crosses at °C", "inside Pa"), flow)
+        _fill(self.heat, ("Heat", "released W", "leaves W"), heat)
+
+
+def _fill(table, heads, rows):
+    table.setColumnCount(len(heads))
+    table.setRowCount(len(rows))
+    for c, text in enumerate(heads):
+        item = QTableWidgetItem(text)
+        item.setTextAlignment(Qt.AlignmentFlag.AlignVCenter | (Qt.AlignmentFlag.AlignLeft if c == 0 else Qt.AlignmentFlag.AlignRight))
+        table.setHorizontalHeaderItem(c, item)
+    for r, line in enumerate(rows):
+        table.setRowHeight(r, 22)
+        for c, text in enumerate(line):
+            item = QTableWidgetItem(look.minus(text))
+            item.setTextAlignment(Qt.AlignmentFlag.AlignVCenter | (Qt.AlignmentFlag.AlignLeft if c == 0 else Qt.AlignmentFlag.AlignRight))
+            table.setItem(r, c, item)

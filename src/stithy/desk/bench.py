@@ -1,0 +1,372 @@
+"""The bench: the model in 3-D, results painted on it, a scale, the section's controls."""
+from __future__ import annotations
+
+import numpy as np
+import pyvista as pv
+from PyQt6.QtCore import QRectF, Qt, QTimer, pyqtSignal
+from PyQt6.QtGui import QColor, QImage, QLinearGradient, QPainter, QPen
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QSlider, QVBoxLayout, QWidget
+from pyvistaqt import QtInteractor
+
+from ..grid.build import grid_lines
+from . import look, scene
+from .session import Session
+
+
+class Scale(QWidget):
+    """The colour scale with its numbers and the limit marked on it."""
+
+    def __init__(self):
+        super().__init__()
+        self.name, self.low, self.high, self.limit = "temperature", 0.0, 1.0, None
+        self.setFixedHeight(44)
+
+    def show_range(self, name, low, high, limit=None):
+        """What the scale stands for."""
+        self.name, self.low, self.high, self.limit = name, low, high, limit
+        self.update()
+
+    def paintEvent(self, event):  # noqa: N802
+        p = QPainter(self)
+        width = min(360, self.width() - 150)
+        bar = QRectF(0, 6, width, 11)
+        gradient = QLinearGradient(bar.left(), 0, bar.right(), 0)
+        stops = look.SCALES[self.name]
+        for i, c in enumerate(stops):
+            gradient.setColorAt(i / (len(stops) - 1), QColor(c))
+        p.fillRect(bar, gradient)
+        p.setPen(QPen(QColor(look.INK), 1))
+        p.drawRect(bar)
+        p.setFont(look.font(12))
+        for i in range(5):
+            value = self.low + i / 4 * (self.high - self.low)
+            text = look.minus(f"{value:.3g}")
+            flag = Qt.AlignmentFlag.AlignLeft if i == 0 else Qt.AlignmentFlag.AlignRight if i == 4 else Qt.AlignmentFlag.AlignHCenter
+            x = width * i / 4
+            box = QRectF(x if i == 0 else x - 80 if i == 4 else x - 40, 21, 80, 16)
+            p.drawText(box, flag, text)
+        p.drawText(QRectF(width + 8, 2, 140, 18), Qt.AlignmentFlag.AlignLeft, f"{self.name}, {look.UNITS[self.name]}")
+        if self.limit is not None and self.low < self.limit < self.high:
+            x = int(width * (self.limit - self.low) / (self.high - self.low))
+            p.setPen(QPen(QColor(look.EMBER), 2))
+            p.drawLine(x, 2, x, 22)
+        p.end()
+
+
+class Bench(QWidget):
+    """One 3-D view of one layout. ``layout_name`` empty means the session's."""
+
+    picked = pyqtSignal(str)
+    probed = pyqtSignal(str)
+
+    def __init__(self, session: Session, layout_name: str = "", title: bool = False):
+        super().__init__()
+        self.setObjectName("bench")
+        self.session, self.layout_name, self._stale = session, layout_name, True
+        self.view = QtInteractor(self, auto_update=False)
+        self.view.set_background(look.PAPER)
+        self.view.enable_lightkit()
+        self.scale = Scale()
+        self.message = QLabel(wordWrap=True)
+        self.message.setProperty("quiet", True)
+        self.heading = QLabel()
+        self.heading.setStyleSheet("font-weight: 600; padding: 8px 12px 0 12px;")
+        self.heading.setVisible(title)
+        self.field, self.axis, self.place = "temperature", 1, 0.5
+        self.parts_on = {"section": True, "surfaces": True, "streamlines": False, "vectors": False}
+        self.range: tuple[float, float] | None = None
+        self._actors: dict[str, str] = {}
+        self._first = True
+        self._cache: dict = {}
+        self._lay_out()
+        self._timer = QTimer(self, singleShot=True, interval=15)
+        self._timer.timeout.connect(self.draw)
+        self.view.iren.add_observer("LeftButtonPressEvent", self._pressed)
+        self.view.iren.add_observer("LeftButtonReleaseEvent", self._released)
+
+    def _lay_out(self):
+        self.bar = QWidget()
+        row = QHBoxLayout(self.bar)
+        row.setContentsMargins(12, 8, 12, 4)
+        row.setSpacing(6)
+        self.field_box = QComboBox()
+        self.field_box.addItems(["temperature", "speed", "pressure"])
+        self.field_box.currentTextChanged.connect(lambda t: self._set(field=t))
+        self.axis_box = QComboBox()
+        self.axis_box.addItems(["across x", "across y", "across z"])
+        self.axis_box.setCurrentIndex(1)
+        self.axis_box.currentIndexChanged.connect(lambda a: self._set(axis=a))
+        self.slider = QSlider(Qt.Orientation.Horizontal)
+        self.slider.setRange(0, 200)
+        self.slider.setValue(100)
+        self.slider.setFixedWidth(96)
+        self.slider.setAccessibleName("place of the section")
+        self.slider.valueChanged.connect(lambda v: self._set(place=v / 200))
+        self.where = QLabel()
+        self.where.setFixedWidth(64)
+        self.chips = {}
+        for key, text in (("section", "Section"), ("surfaces", "Surfaces"), ("vectors", "Vectors"), ("streamlines", "Streamlines")):
+            chip = QPushButton(text, checkable=True, checked=self.parts_on[key])
+            chip.toggled.connect(lambda on, k=key: self._toggle(k, on))
+            self.chips[key] = chip
+        row.addWidget(self.field_box)
+        row.addWidget(self.chips["section"])
+        row.addWidget(self.axis_box)
+        row.addWidget(self.slider)
+        row.addWidget(self.where)
+        for key in ("surfaces", "vectors", "streamlines"):
+            row.addWidget(self.chips[key])
+        row.addStretch(1)
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(0)
+        whole.addWidget(self.heading)
+        whole.addWidget(self.bar)
+        whole.addWidget(self.view.interactor if hasattr(self.view, "interactor") else self.view, 1)
+        foot = QHBoxLayout()
+        foot.setContentsMargins(14, 0, 14, 6)
+        foot.addWidget(self.scale, 1)
+        foot.addWidget(self.message, 1)
+        whole.addLayout(foot)
+
+    def _set(self, **values):
+        for k, v in values.items():
+            setattr(self, k, v)
+        self.refresh()
+
+    def _toggle(self, key, on):
+        self.parts_on[key] = on
+        self.refresh()
+
+    def refresh(self):
+        """Draw again soon; many calls make one drawing."""
+        self._timer.start()
+
+    def name(self) -> str:
+        """The layout shown."""
+        return self.layout_name or self.session.layout
+
+    def showing_results(self) -> bool:
+        """Whether this stage paints results."""
+        return self.session.stage in ("Read", "Weigh", "Run") and self.result() is not None
+
+    def result(self):
+        """The stored result shown, with the snapshot of a run put in while one is on."""
+        result = self.session.result(self.name())
+        state = self.session.run_state
+        live = state.get("snapshot") if self.session.run and state.get("layout") == self.name() else None
+        if result is not None and live is not None and live.shape == result.temperature.shape:
+            from dataclasses import replace
+
+            return replace(result, temperature=live)
+        return result
+
+    def draw(self):
+        """Build the scene for the stage."""
+        standing = self.session.standing(self.name())
+        model, result = standing.model, self.result() if self.showing_results() else None
+        self.bar.setVisible(result is not None and self.layout_name == "")
+        self.scale.setVisible(result is not None)
+        self.heading.setText(f"{self.name()}" + ("" if standing.state == "current" else f", {standing.state}"))
+        self._say(standing, result)
+        self.view.clear_actors()
+        self._actors = {}
+        if model is not None:
+            self._draw_model(model, result, standing.summary)
+            if result is not None:
+                self._draw_result(model, result, standing)
+            elif self.session.stage == "Grid":
+                self._draw_grid(model)
+            if self._first:
+                self.reset_camera()
+        self.view.render()
+
+    def _say(self, standing, result):
+        text = ""
+        if standing.model is None:
+            text = f"{len(standing.problems)} things to settle before this layout can be drawn: {standing.problems[0]}"
+        elif self.session.stage in ("Read", "Weigh") and result is None:
+            text = "No result yet. Press Run to solve this layout."
+        elif standing.state == "out of date" and result is not None:
+            text = "Out of date: the layout was changed since this result. Press Run."
+        self.message.setText(text)
+        self.message.setProperty("warn", bool(text))
+        self.message.style().polish(self.message)
+
+    def _draw_model(self, model, result, summary):
+        add = self.view.add_mesh
+        painted = result is not None and self.parts_on["surfaces"]
+        for space in model.spaces:
+            add(scene.box_edges([space.outer]), color=look.INK, line_width=1.4, reset_camera=False, pickable=False)
+            if space.walls and not painted:
+                add(scene.floor(space), color="#D8D3C6", lighting=False, reset_camera=False, pickable=False)
+        for solid in model.solids:
+            chosen = solid.name in self.session.selected
+            if not painted:
+                mesh = scene.box_mesh(solid.boxes)
+                actor = add(mesh, color=solid.tone, ambient=0.45, diffuse=0.55, specular=0, reset_camera=False,
+                            opacity=0.25 if result is not None and not chosen else 1.0)
+                self._actors[actor.GetAddressAsString("")] = solid.name
+            add(scene.box_edges(solid.boxes), color=look.EMBER if chosen else look.INK,
+                line_width=2.6 if chosen else 1.2, reset_camera=False, pickable=False)
+        for name, outlines, arrow in scene.end_meshes(model, summary):
+            chosen = name in self.session.selected
+            for mesh in outlines:
+                actor = add(mesh, color=look.EMBER if chosen else look.TEAL, line_width=3.0, reset_camera=False)
+                self._actors[actor.GetAddressAsString("")] = name
+            if arrow is not None:
+                actor = add(arrow, color=look.TEAL, lighting=False, reset_camera=False)
+                self._actors[actor.GetAddressAsString("")] = name
+
+    def _draw_grid(self, model):
+        grid = grid_lines(model)
+        self.view.add_mesh(scene.ruler(model, grid.lines), color=look.INK, line_width=1.0, reset_camera=False, pickable=False)
+        at = grid.lines[1][0] + 0.5 * (grid.lines[1][-1] - grid.lines[1][0])
+        at = float(grid.lines[1][np.argmin(np.abs(grid.lines[1] - at))])
+        self.view.add_mesh(scene.grid_plane(model, grid.lines, 1, at), color=look.SLATE, line_width=0.8, opacity=0.7,
+                           reset_camera=False, pickable=False)
+        z = model.spaces[0].inner[2][0]
+        self.view.add_mesh(scene.grid_plane(model, grid.lines, 2, z), color=look.SLATE, line_width=0.6, opacity=0.35,
+                           reset_camera=False, pickable=False)
+
+    def clim(self) -> tuple[float, float]:
+        """The range of the field in this result."""
+        result = self.result()
+        key = (id(result), self.field)
+        if self._cache.get("clim", (None,))[0] != key:
+            values = scene.field(result, self.field)
+            live = result.kind != 2 if self.field == "temperature" else result.kind == 0
+            low, high = float(values[live].min()), float(values[live].max())
+            if self.field == "temperature":
+                low, high = np.floor(low / 5) * 5, np.ceil(high / 5) * 5
+            self._cache["clim"] = (key, (low, high if high > low else low + 1))
+        return self._cache["clim"][1]
+
+    def _draw_result(self, model, result, standing):
+        low, high = self.range or self.clim()
+        worst = next((m for m in standing.margins if m.bound.quantity == "temperature"), None)
+        limit = worst.bound.most - 273.15 if worst and self.field == "temperature" else None
+        self.scale.show_range(self.field, low, high, limit)
+        values = scene.field(result, self.field)
+        table = pv.LookupTable(values=look.scale_table(self.field), scalar_range=(low, high))
+        paint = {"scalars": "value", "cmap": table, "show_scalar_bar": False, "reset_camera": False}
+        lines = result.grid.lines
+        at = lines[self.axis][0] + self.place * (lines[self.axis][-1] - lines[self.axis][0])
+        self.where.setText(f"{'xyz'[self.axis]} {at * 1e3:.1f} mm")
+        if self.parts_on["section"]:
+            mesh = scene.section(result, values, self.axis, at, self.field == "temperature" and not self.parts_on["surfaces"])
+            self.view.add_mesh(mesh, lighting=False, **paint)
+        if self.parts_on["surfaces"]:
+            self._draw_surfaces(result, paint, model)
+        if self.parts_on["vectors"]:
+            mesh = scene.vectors(result, self.axis, at)
+            if mesh is not None:
+                self.view.add_mesh(mesh, color=look.INK, lighting=False, reset_camera=False, pickable=False)
+        if self.parts_on["streamlines"]:
+            self._draw_streamlines(result, model)
+
+    def _draw_surfaces(self, result, paint, model):
+        if self.field != "temperature":
+            low, high = 273.15, 1e9
+            for solid in model.solids:
+                self.view.add_mesh(scene.box_mesh(solid.boxes), color=solid.tone, ambient=0.45, diffuse=0.55,
+                                   reset_camera=False, pickable=False)
+            return
+        values = result.temperature - 273.15
+        shells = {s.name for s in model.spaces}
+        for i, name in enumerate(result.parts):
+            if name in shells or not (result.part == i).any():
+                continue
+            actor = self.view.add_mesh(scene.surface(result, values, i), ambient=0.75, diffuse=0.25, specular=0, **paint)
+            self._actors[actor.GetAddressAsString("")] = name
+
+    def _draw_streamlines(self, result, model):
+        key = (id(result), model.key())
+        if self._cache.get("streamlines", (None,))[0] != key:
+            self._cache["streamlines"] = (key, scene.streamlines(result, model))
+        lines = self._cache["streamlines"][1]
+        if lines is not None:
+            table = pv.LookupTable(values=look.scale_table("speed"), scalar_range=(0.0, float(lines["speed"].max()) or 1.0))
+            self.view.add_mesh(lines, scalars="speed", cmap=table, line_width=1.6, show_scalar_bar=False, lighting=False,
+                               reset_camera=False, pickable=False)
+
+    def reset_camera(self):
+        """The usual look: from front, right and above, the whole model in view."""
+        model = self.session.standing(self.name()).model
+        if model is None or not model.spaces:
+            return
+        b = [(min(s.outer[a][0] for s in model.spaces) * 1e3, max(s.outer[a][1] for s in model.spaces) * 1e3)
+             for a in range(3)]
+        centre = [0.5 * sum(x) for x in b]
+        size = max(x[1] - x[0] for x in b)
+        camera = self.view.camera
+        camera.focal_point = centre
+        camera.position = [centre[0] - 0.85 * size, centre[1] - 1.7 * size, centre[2] + 1.15 * size]
+        camera.up = (0, 0, 1)
+        camera.view_angle = 24
+        self.view.reset_camera(bounds=[v for x in b for v in x])
+        camera.zoom(1.15)
+        self._first = False
+        self.view.render()
+
+    def fly(self, margin):
+        """Cut a section through the hottest place of a limit's part."""
+        if margin.spot is None:
+            return
+        result = self.result()
+        if result is None:
+            return
+        lines = result.grid.lines[self.axis]
+        place = (margin.spot[self.axis] - lines[0]) / (lines[-1] - lines[0])
+        self.field_box.setCurrentText("temperature")
+        self.chips["section"].setChecked(True)
+        self.slider.setValue(round(place * 200))
+        self.view.camera.focal_point = [x * 1e3 for x in margin.spot]
+        self.refresh()
+
+    def _pressed(self, *_):
+        self._press_at = self.view.iren.get_event_position()
+
+    def _released(self, *_):
+        at = self.view.iren.get_event_position()
+        if getattr(self, "_press_at", None) is None or max(abs(a - b) for a, b in zip(at, self._press_at, strict=True)) > 3:
+            return
+        from vtkmodules.vtkRenderingCore import vtkCellPicker
+
+        picker = vtkCellPicker()
+        picker.SetTolerance(0.002)
+        picker.Pick(at[0], at[1], 0, self.view.renderer)
+        actor = picker.GetActor()
+        name = self._actors.get(actor.GetAddressAsString(""), "") if actor else ""
+        if self.showing_results() and actor is not None:
+            self.probe(picker.GetPickPosition())
+        self.picked.emit(name)
+
+    def probe(self, point):
+        """Tell the values at a point (mm)."""
+        values = self.result().at([x / 1e3 for x in point]) if self.result() else None
+        if values:
+            speed = float(np.linalg.norm(values["velocity"]))
+            self.probed.emit(look.minus(
+                f"{values['part']}: {values['temperature'] - 273.15:.1f} °C, {speed:.2f} m/s, {values['pressure']:.2f} Pa "
+                f"at {point[0]:.1f}, {point[1]:.1f}, {point[2]:.1f} mm"))
+
+    def picture(self) -> QImage:
+        """What the bench shows, scale and all."""
+        shot = self.view.screenshot(return_img=True)
+        h, w, _ = shot.shape
+        scene_image = QImage(np.ascontiguousarray(shot).tobytes(), w, h, 3 * w, QImage.Format.Format_RGB888).copy()
+        image = QImage(w, h + 50, QImage.Format.Format_RGB32)
+        image.fill(QColor(look.PAPER))
+        p = QPainter(image)
+        p.drawImage(0, 0, scene_image)
+        if self.scale.isVisible():
+            p.translate(14, h)
+            self.scale.render(p)
+        p.end()
+        return image
+
+    def shut(self):
+        """Let go of the 3-D window before the widget dies."""
+        self._timer.stop()
+        self.view.close()

@@ -1,0 +1,155 @@
+"""Live charts of a run: residuals and the watched temperatures; and the state of the run in words."""
+from __future__ import annotations
+
+import numpy as np
+import pyqtgraph as pg
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
+
+from ..read import store
+from . import look
+from .session import Session
+
+_COLOURS = ("#23282D", "#14545E", "#A8734F", "#5F4670", "#7F8F7A", "#C8501E", "#3E8288", "#8C7A3C", "#94779A")
+
+
+def _plot(title: str) -> pg.PlotWidget:
+    plot = pg.PlotWidget(background=look.SHEET)
+    plot.setTitle(title, color=look.INK2, size="9pt")
+    plot.getAxis("left").setWidth(44)
+    for axis in ("left", "bottom"):
+        plot.getAxis(axis).setPen(look.RULE)
+        plot.getAxis(axis).setTextPen(look.INK2)
+        plot.getAxis(axis).setStyle(tickFont=look.font(11))
+    plot.setMouseEnabled(False, False)
+    plot.setMenuEnabled(False)
+    plot.hideButtons()
+    plot.getPlotItem().showGrid(x=False, y=True, alpha=0.15)
+    return plot
+
+
+class Charts(QWidget):
+    """Three places: what the run does in words, residuals, temperatures."""
+
+    def __init__(self, session: Session):
+        super().__init__()
+        self.session = session
+        self.text = QLabel(wordWrap=True)
+        self.text.setStyleSheet("font-weight: 600;")
+        self.detail = QLabel(wordWrap=True)
+        self.detail.setProperty("quiet", True)
+        self.bar = QProgressBar()
+        self.bar.setTextVisible(False)
+        self.stop = QPushButton("Stop and keep")
+        self.stop.clicked.connect(session.stop_run)
+        self.residuals, self.watches = _plot("residuals against iterations"), _plot("hottest place of each part, °C")
+        self.residuals.setLogMode(y=True)
+        words = QVBoxLayout()
+        for item in (self.text, self.bar, self.detail):
+            words.addWidget(item)
+        words.addStretch(1)
+        words.addWidget(self.stop)
+        row = QHBoxLayout(self)
+        row.setContentsMargins(12, 8, 12, 8)
+        row.setSpacing(12)
+        left = QWidget()
+        left.setLayout(words)
+        left.setFixedWidth(270)
+        row.addWidget(left)
+        row.addWidget(self.residuals, 1)
+        row.addWidget(self.watches, 1)
+        for event in ("run", "layout", "results", "stage"):
+            session.on(event, self.rebuild)
+        self._drawn = None
+
+    def rebuild(self):
+        """Show the run that is on, or the stored history of the shown layout."""
+        if self.session.stage != "Run":
+            return
+        state = self.session.run_state
+        mine = state.get("layout") == self.session.layout
+        running = self.session.run is not None
+        self.stop.setVisible(running)
+        self.bar.setVisible(running)
+        if mine and (running or state.get("history") or state.get("over") in ("failed", "refused")):
+            self._live(state, running)
+        else:
+            self._stored(running, state)
+
+    def _live(self, state, running):
+        self.text.setText(state["text"])
+        h = state["history"]
+        if not h:
+            self.detail.setText("")
+            self.bar.setRange(0, 0)
+            self._clear()
+            return
+        last = h[-1]
+        left = "" if not running or last["remaining"] != last["remaining"] else f", about {last['remaining']:.0f} s left"
+        self.bar.setRange(0, 1000)
+        total = last["seconds"] + (last["remaining"] if last["remaining"] == last["remaining"] else 60)
+        self.bar.setValue(round(1000 * last["seconds"] / max(total, 1e-9)))
+        self.detail.setText(look.minus(
+            f"iteration {last['iteration']}, {last['seconds']:.0f} s{left}\n"
+            f"heat not yet balanced {100 * last['heat']:.2g} % of the load\n"
+            f"watches moved {last['drift']:.2f} K in the last iterations" if np.isfinite(last["drift"]) else
+            f"iteration {last['iteration']}, {last['seconds']:.0f} s{left}"))
+        i = np.array([x["iteration"] for x in h if x["phase"] != "done"])
+        if not len(i):
+            return
+        live = [x for x in h if x["phase"] != "done"]
+        self._curves(i, {"momentum": [x["momentum"] for x in live], "mass": [x["mass"] for x in live],
+                         "heat": [x["heat"] for x in live]},
+                     {n: [x["watches"][k] - 273.15 for x in live] for k, n in enumerate(state["watches"])})
+
+    def _stored(self, running, state):
+        self.bar.setVisible(False)
+        past = store.history(self.session.folder, self.session.layout) if self.session.folder else None
+        summary = self.session.standing().summary
+        if running:
+            self.text.setText(f"Solving “{state['layout']}”")
+        elif summary:
+            self.text.setText("Settled" if summary["settled"] else "Stopped before it settled; kept")
+        else:
+            self.text.setText("Not solved yet")
+        detail = "Press Run to solve this layout. It continues from the last field when the grid is the same."
+        if summary:
+            detail = (f"{summary['iterations']} iterations in {summary['seconds']:.0f} s, {summary['cells']:,} cells. ".replace(",", " ")
+                      + "Press Run to continue after a change.")
+        self.detail.setText(detail)
+        self._clear()
+        if past is not None and past.size > 1:
+            names = past.dtype.names
+            self._curves(past["iteration"], {n: past[n] for n in ("momentum", "mass", "heat")},
+                         {n: past[n] - 273.15 for n in names[5:]})
+
+    def _clear(self):
+        for plot in (self.residuals, self.watches):
+            plot.clear()
+
+    def _curves(self, i, residuals, watches):
+        self._clear()
+        for plot, data in ((self.residuals, residuals), (self.watches, watches)):
+            ends = []
+            for k, (name, y) in enumerate(data.items()):
+                y = np.asarray(y, float)
+                colour = _COLOURS[k % len(_COLOURS)]
+                plot.plot(i, np.maximum(y, 1e-12) if plot is self.residuals else y, pen=pg.mkPen(colour, width=1.5))
+                ends.append([y[-1] if plot is self.watches else np.log10(max(y[-1], 1e-12)), name.replace("_", " "), colour])
+            self._label(plot, i, ends)
+
+    @staticmethod
+    def _label(plot, i, ends):
+        """Names at the ends of the curves, kept apart."""
+        ends.sort(key=lambda e: e[0])
+        values = [e[0] for e in ends]
+        span = max(max(values) - min(values), 1e-9) if values else 1.0
+        gap = max(span, 0.5) / 6.5
+        last = -np.inf
+        for value, name, colour in ends:
+            place = max(value, last + gap)
+            last = place
+            label = pg.TextItem(name, color=colour, anchor=(0, 0.5))
+            label.setFont(look.font(11))
+            label.setPos(i[-1] * 1.01, place)
+            plot.addItem(label)
+        plot.setXRange(i[0], i[-1] * 1.28, padding=0)

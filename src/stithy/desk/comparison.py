@@ -1,0 +1,87 @@
+"""The full comparison of Weigh: every layout against every limit, best first."""
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QBrush, QColor
+from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
+
+from . import look
+from .session import Session
+
+_HEADS = ("Layout", "Verdict", "Worst margin", "Drop Pa", "Flow m³/h", "Air power W", "Fan draw W", "Mass g", "Result")
+
+
+class Comparison(QWidget):
+    """A table with a row per layout; double-click shows a layout, one click compares it beside the shown one."""
+
+    def __init__(self, session: Session, compare):
+        super().__init__()
+        self.session, self.compare = session, compare
+        self.table = QTableWidget()
+        self.table.verticalHeader().hide()
+        self.table.setShowGrid(False)
+        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        self.table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        self.table.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
+        self.table.cellClicked.connect(lambda r, c: compare(self.names[r]))
+        self.table.cellDoubleClicked.connect(lambda r, c: session.choose_layout(self.names[r]))
+        box = QVBoxLayout(self)
+        box.setContentsMargins(12, 4, 12, 8)
+        box.addWidget(self.table)
+        self.names: list[str] = []
+        for event in ("stage", "results", "document", "layout"):
+            session.on(event, self.rebuild)
+
+    def rebuild(self):
+        """Fill the table anew, when it can be seen."""
+        if self.session.stage != "Weigh":
+            return
+        ranking = self.session.ranking()
+        self.names = [s.layout for s in ranking]
+        limits = list(dict.fromkeys(m.bound.name for s in ranking for m in s.margins))
+        self.table.clear()
+        self.table.setRowCount(len(ranking))
+        self.table.setColumnCount(len(_HEADS) + len(limits))
+        for c, text in enumerate((*_HEADS, *limits)):
+            item = QTableWidgetItem(text)
+            item.setTextAlignment(Qt.AlignmentFlag.AlignVCenter | (Qt.AlignmentFlag.AlignLeft if c < 3 else Qt.AlignmentFlag.AlignRight))
+            self.table.setHorizontalHeaderItem(c, item)
+        for r, s in enumerate(ranking):
+            self.table.setRowHeight(r, 25)
+            for c, (text, warn) in enumerate(self._cells(s, limits)):
+                item = QTableWidgetItem(look.minus(text))
+                item.setTextAlignment(Qt.AlignmentFlag.AlignVCenter | (Qt.AlignmentFlag.AlignLeft if c < 3 else Qt.AlignmentFlag.AlignRight))
+                if warn:
+                    item.setForeground(QBrush(QColor(look.EMBER)))
+                    item.setFont(look.font(14, 600))
+                elif c == 0 and s.layout == self.session.layout:
+                    item.setFont(look.font(14, 600))
+                self.table.setItem(r, c, item)
+
+    @staticmethod
+    def _cells(s, limits):
+        worst, drop, known = s.worst, s.pressure_drop, s.summary is not None
+        unit = "" if worst is None else "K" if worst.bound.quantity == "temperature" else "Pa"
+        verdict = {True: "meets all", False: "over a limit", None: "not known"}[s.passes]
+        if s.state == "faulty":
+            verdict = f"{len(s.problems)} to settle"
+        yield s.layout, False
+        yield verdict, s.passes is False or s.state == "faulty"
+        yield (f"{worst.margin:+.1f} {unit}, {worst.bound.name}", worst.margin < 0) if worst else ("", False)
+        yield (f"{drop:.1f}" if drop is not None else "–"), False
+        yield (f"{s.through_flow * 3600:.1f}" if known else ""), False
+        yield (f"{s.fan_power:.3f}" if known else ""), False
+        yield (f"{s.fan_draw:.2f}" if known else ""), False
+        yield (f"{s.model.mass() * 1e3:.0f}" if s.model else ""), False
+        yield s.state, s.state in ("out of date", "faulty")
+        by_name = {m.bound.name: m for m in s.margins}
+        for name in limits:
+            m = by_name.get(name)
+            if m is None or m.value is None:
+                yield "–", False
+            elif m.bound.quantity == "temperature":
+                yield f"{m.value - 273.15:.1f} / {m.bound.most - 273.15:.0f} °C", m.margin < 0
+            else:
+                yield f"{m.value:.1f} / {m.bound.most:.0f} Pa", m.margin < 0

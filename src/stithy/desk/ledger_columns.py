@@ -1,0 +1,119 @@
+"""Which columns the ledger has in each stage, and what stands in those that are not cells of the document."""
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from ..grid.build import grid_lines
+from .session import Session
+
+
+@dataclass(frozen=True)
+class Column:
+    """A column: ``keys`` maps kinds to the cell shown ("*" for all others); ``show`` names a value when there is no cell."""
+
+    title: str
+    width: int
+    keys: dict = field(default_factory=dict)
+    show: str = ""
+    right: bool = True
+
+    def key_for(self, row) -> str:
+        """The document cell under this column for a row, or ""."""
+        if row is None:
+            return ""
+        key = self.keys.get(row.kind, self.keys.get("*", ""))
+        return key if key and hasattr(row, key) else ""
+
+
+_NAME = Column("Part", 132, {"*": "name"}, right=False)
+_READ = [Column("max °C", 66, show="max"), Column("mean °C", 66, show="mean"), Column("carries", 74, show="carries"),
+         Column("margin", 70, show="margin")]
+COLUMNS = {
+    "Shape": [_NAME, Column("size mm", 118, {"*": "size", "parameter": "value", "limit": "of", "surroundings": "ambient"}),
+              Column("low corner mm", 108, {"*": "at"}, right=True),
+              Column("material", 100, {"*": "material", "vent": "on", "opening": "on", "wall fan": "on"}, right=False)],
+    "Load": [_NAME, Column("heat load", 68, {"*": "power"}),
+             Column("flow, outside", 112, {"opening": "flow", "vent": "free", "wall fan": "curve", "inside fan": "curve",
+                                           "enclosure": "outside", "limit": "of", "surroundings": "flow"}),
+             Column("limit, temp.", 78, {"component": "limit", "opening": "temperature", "vent": "temperature",
+                                         "wall fan": "temperature", "limit": "most", "surroundings": "ambient"})],
+    "Grid": [_NAME, Column("cells across", 90, {"*": "cells", "grid": "across_gaps"}),
+             Column("finest mm", 74, {"grid": "coarsest"}, show="finest"), Column("cells in it", 80, show="inside")],
+    "Run": [_NAME, Column("now °C", 74, show="now"), Column("last result", 84, show="max"), Column("limit", 84, show="limit")],
+    "Read": [_NAME, *_READ],
+    "Weigh": [_NAME, *_READ],
+}
+
+
+def spacing_of(session: Session, name: str):
+    """(smallest width m, cells) of the grid within one solid's bounds, or None."""
+    model = session.standing().model
+    solid = next((s for s in model.solids if s.name == name), None) if model else None
+    if solid is None:
+        return None
+    grid = _grid(model)
+    least, cells = np.inf, 1
+    for a in range(3):
+        low, high = solid.bounds[a]
+        inside = grid.widths[a][(grid.centres[a] > low) & (grid.centres[a] < high)]
+        least, cells = min(least, inside.min()), cells * len(inside)
+    return least, cells
+
+
+_GRIDS: dict = {}
+
+
+def _grid(model):
+    key = model.key()
+    if key not in _GRIDS:
+        _GRIDS.clear()
+        _GRIDS[key] = grid_lines(model)
+    return _GRIDS[key]
+
+
+def value_of(session: Session, row, what: str) -> tuple[str, bool]:
+    """Text of a value that is not a cell, and whether it breaks its limit."""
+    if what in ("finest", "inside"):
+        found = spacing_of(session, row.name)
+        if found is None:
+            return "", False
+        return (f"{found[0] * 1e3:.2f}", False) if what == "finest" else (f"{found[1]:,}".replace(",", " "), False)
+    standing = session.standing()
+    summary = standing.summary
+    if what == "now":
+        state = session.run_state
+        if state.get("layout") == session.layout and state.get("history") and row.name in state.get("watches", []):
+            return f"{state['history'][-1]['watches'][state['watches'].index(row.name)] - 273.15:.1f}", False
+        return "", False
+    margin = next((m for m in standing.margins if row.name in (m.bound.name, m.bound.of)), None)
+    if what == "limit":
+        if margin is None:
+            return "", False
+        return (f"{margin.bound.most - 273.15:.0f} °C" if margin.bound.quantity == "temperature"
+                else f"{margin.bound.most:.0f} Pa"), False
+    if summary is None:
+        return "", False
+    if what == "margin":
+        if margin is None or margin.margin is None:
+            return "", False
+        unit = "K" if margin.bound.quantity == "temperature" else "Pa"
+        return f"{margin.margin:.1f} {unit}".replace("-", "−"), margin.margin < 0
+    return _result_value(summary, row, what), False
+
+
+def _result_value(summary: dict, row, what: str) -> str:
+    part, end = summary["parts"].get(row.name), summary["ends"].get(row.name)
+    fan = summary["fans"].get(row.name)
+    if what == "carries":
+        if end:
+            return f"{abs(end['mass_flow']) * 1e3:.2f} g/s"
+        if fan:
+            return f"{fan['volume_flow'] * 3600:.1f} m³/h"
+        if row.kind == "enclosure":
+            return f"{sum(q for n, q in summary['walls'].items() if n.startswith(row.name)):.2f} W"
+        return f"{part['power']:.1f} W" if part and part["power"] else ""
+    if part:
+        return f"{part[what] - 273.15:.1f}"
+    return f"{end['temperature'] - 273.15:.1f}" if end and what == "mean" else ""

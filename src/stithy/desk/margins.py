@@ -1,0 +1,181 @@
+"""Margins: a tile per limit, worst first; below, how far the result can be trusted."""
+from __future__ import annotations
+
+from PyQt6.QtCore import QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QBrush, QColor, QPainter, QPen
+from PyQt6.QtWidgets import QLabel, QScrollArea, QVBoxLayout, QWidget
+
+from . import look
+from .session import Session
+
+
+class Tile(QWidget):
+    """One limit: value, bound, a bar from ambient to the limit, ticks for the layouts compared."""
+
+    pressed = pyqtSignal(object)
+
+    def __init__(self, margin, others, live=None):
+        super().__init__()
+        self.margin, self.others, self.live = margin, others, live
+        self.setFixedHeight(42)
+        self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        text = f"{margin.bound.name}: {self.value_text()} of {self.bound_text()}"
+        self.setToolTip(text + ("; click to fly to its hottest place" if margin.spot else ""))
+        self.setAccessibleName(text)
+
+    def mousePressEvent(self, event):  # noqa: N802
+        self.pressed.emit(self.margin)
+
+    def keyPressEvent(self, event):  # noqa: N802
+        if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Space):
+            self.pressed.emit(self.margin)
+
+    def value(self):
+        """The live value while a run is on, else the stored one (K or Pa)."""
+        return self.live if self.live is not None else self.margin.value
+
+    def value_text(self) -> str:
+        """The value as shown."""
+        v = self.value()
+        if v is None:
+            return "no result"
+        return f"{v - 273.15:.1f}" if self.margin.bound.quantity == "temperature" else look.minus(f"{v:.1f}")
+
+    def bound_text(self) -> str:
+        """The bound with its unit."""
+        b = self.margin.bound
+        return f"{b.most - 273.15:.0f} °C" if b.quantity == "temperature" else f"{b.most:.0f} Pa"
+
+    def paintEvent(self, event):  # noqa: N802
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        m, w, v = self.margin, self.width(), self.value()
+        span = m.bound.most - m.reference
+        share = (v - m.reference) / span if v is not None and span > 0 else 0.0
+        over = v is not None and v > m.bound.most
+        p.setFont(look.font(13, 500))
+        p.setPen(QColor(look.INK))
+        right = f" / {self.bound_text()}"
+        p.setFont(look.font(13, 400))
+        right_w = p.fontMetrics().horizontalAdvance(right)
+        p.drawText(QRectF(0, 2, w, 18), Qt.AlignmentFlag.AlignRight, right)
+        p.setFont(look.font(13, 600))
+        p.setPen(QColor(look.EMBER if over else look.INK))
+        value_w = p.fontMetrics().horizontalAdvance(self.value_text())
+        p.drawText(QRectF(0, 2, w - right_w, 18), Qt.AlignmentFlag.AlignRight, self.value_text())
+        p.setPen(QColor(look.INK))
+        p.setFont(look.font(13, 400))
+        name = p.fontMetrics().elidedText(m.bound.name, Qt.TextElideMode.ElideRight, w - right_w - value_w - 8)
+        p.drawText(QRectF(0, 2, w, 18), Qt.AlignmentFlag.AlignLeft, name)
+        full = w / 1.12
+        bar = QRectF(0, 24, w, 8)
+        p.fillRect(bar, QColor(look.HAIR))
+        fill = QRectF(0, 24, min(max(share, 0.0), 1.12) * full, 8)
+        p.fillRect(fill, QColor(look.EMBER if over else look.STRAW if share > 0.9 else look.SLATE))
+        if over:
+            p.fillRect(fill, QBrush(QColor("#8E3510"), Qt.BrushStyle.BDiagPattern))
+        p.setPen(QPen(QColor(look.INK), 1.4))
+        p.drawLine(int(full), 21, int(full), 35)
+        p.setPen(QPen(QColor(look.INK2), 1))
+        for other in self.others:
+            if other.value is not None:
+                x = int(min(max(other.share, 0.0), 1.12) * full)
+                p.drawLine(x, 33, x, 38)
+        p.end()
+
+
+class Margins(QWidget):
+    """All limits of the shown layout and the trust line."""
+
+    fly = pyqtSignal(object)
+
+    def __init__(self, session: Session):
+        super().__init__()
+        self.session = session
+        self.head, self.count = QLabel("Margins, worst first"), QLabel()
+        for label in (self.head, self.count):
+            label.setProperty("quiet", True)
+        self.inner = QWidget()
+        self.box = QVBoxLayout(self.inner)
+        self.box.setContentsMargins(12, 0, 12, 8)
+        self.box.setSpacing(0)
+        scroll = QScrollArea()
+        scroll.setWidget(self.inner)
+        scroll.setWidgetResizable(True)
+        scroll.setFrameShape(scroll.Shape.NoFrame)
+        scroll.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scroll.setStyleSheet(f"QScrollArea, QWidget {{ background: {look.SHEET}; }}")
+        whole = QVBoxLayout(self)
+        whole.setContentsMargins(0, 10, 0, 0)
+        top = QVBoxLayout()
+        top.setContentsMargins(12, 0, 12, 0)
+        top.setSpacing(0)
+        top.addWidget(self.head)
+        top.addWidget(self.count)
+        whole.addLayout(top)
+        whole.addWidget(scroll, 1)
+        for event in ("document", "layout", "results", "run"):
+            session.on(event, self.rebuild)
+        self.tiles: list[Tile] = []
+        self.rebuild()
+
+    def rebuild(self):
+        """Show the limits anew."""
+        while self.box.count():
+            item = self.box.takeAt(0)
+            if item.widget():
+                item.widget().deleteLater()
+        standing = self.session.standing()
+        others = [self.session.standing(x.name) for x in self.session.document.layouts if x.name != self.session.layout]
+        state = self.session.run_state
+        live = {}
+        if self.session.run and state["layout"] == self.session.layout and state["history"]:
+            live = dict(zip(state["watches"], state["history"][-1]["watches"], strict=True))
+        self.tiles = []
+        for m in standing.margins:
+            same = [o for s in others if s.state == "current" for o in s.margins if o.bound.name == m.bound.name]
+            tile = Tile(m, same, live.get(m.bound.of) if m.bound.quantity == "temperature" else None)
+            tile.pressed.connect(self.fly)
+            self.tiles.append(tile)
+            self.box.addWidget(tile)
+        met = sum(1 for m in standing.margins if m.margin is not None and m.margin >= 0)
+        known = any(m.value is not None for m in standing.margins)
+        text = f"{met} of {len(standing.margins)} met" if known else "no result yet"
+        stale = known and standing.state == "out of date"
+        if not standing.margins:
+            text = "no limits: give components a limit in Load"
+        self.count.setText(text + (", out of date" if stale else ""))
+        self.count.setProperty("warn", stale or met < len(standing.margins) and known)
+        self.count.setProperty("quiet", not self.count.property("warn"))
+        self.count.style().polish(self.count)
+        self.box.addSpacing(10)
+        for left, right, why in trust_lines(standing):
+            self.box.addWidget(_line(left, right, why))
+        self.box.addStretch(1)
+
+
+def trust_lines(standing) -> list[tuple[str, str, str]]:
+    """(words, value, explanation) of the trust line of a standing's result."""
+    s = standing.summary
+    if s is None:
+        return []
+    closure = 100 * (1 - abs(s["heat_imbalance"]) / max(abs(s["heat_load"]), 1e-12))
+    out = [("heat out of heat in", f"{closure:.2f} %", "heat that leaves, over the heat load"),
+           ("mass imbalance", f"{s['trust']['mass_imbalance']:.0e}".replace("-0", "−").replace("-", "−"),
+            "net outflow of all cells over the through-flow"),
+           ("grid", f"{s['cells'] / 1e3:.0f} k cells", "cells of the grid; no grid study has been made"),
+           ("run", f"{s['iterations']} its, {s['seconds']:.0f} s", "iterations and time of the run"),
+           ("settled", "yes" if s["settled"] else "no", "watches, residual and balances are within their bounds")]
+    return out + [("note", n, "") for n in s["trust"]["notes"]]
+
+
+def _line(left, right, why) -> QLabel:
+    if left == "note":
+        label = QLabel(right)
+        label.setWordWrap(True)
+    else:
+        label = QLabel(f'<table width="100%"><tr><td>{left}</td><td align="right">{right}</td></tr></table>')
+    label.setProperty("quiet", True)
+    label.setToolTip(why)
+    return label

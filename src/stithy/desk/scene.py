@@ -1,0 +1,271 @@
+"""Meshes for the bench, from a model or a stored result. Plain VTK data, no widget. Lengths in mm."""
+from __future__ import annotations
+
+import numpy as np
+import pyvista as pv
+
+from ..project.model import Model
+from ..read.store import Result
+
+MM = 1e3
+
+
+def box_mesh(boxes) -> pv.PolyData:
+    """Surface of several boxes as quads."""
+    points, faces = [], []
+    quads = ((0, 2, 3, 1), (4, 5, 7, 6), (0, 1, 5, 4), (2, 6, 7, 3), (0, 4, 6, 2), (1, 3, 7, 5))
+    for m, b in enumerate(boxes):
+        points += [(b[0][i] * MM, b[1][j] * MM, b[2][k] * MM) for i in (0, 1) for j in (0, 1) for k in (0, 1)]
+        faces += [(4, *(8 * m + v for v in q)) for q in quads]
+    return pv.PolyData(np.array(points, float), np.array(faces).ravel())
+
+
+def box_edges(boxes) -> pv.PolyData:
+    """The twelve edges of each box."""
+    points, lines = [], []
+    pairs = ((0, 1), (2, 3), (4, 5), (6, 7), (0, 2), (1, 3), (4, 6), (5, 7), (0, 4), (1, 5), (2, 6), (3, 7))
+    for m, b in enumerate(boxes):
+        points += [(b[0][i] * MM, b[1][j] * MM, b[2][k] * MM) for i in (0, 1) for j in (0, 1) for k in (0, 1)]
+        lines += [(2, 8 * m + p, 8 * m + q) for p, q in pairs]
+    return pv.PolyData(np.array(points, float), lines=np.array(lines).ravel())
+
+
+def floor(space) -> pv.PolyData:
+    """The bottom of an enclosure as one quad, so that one sees in."""
+    (x0, x1), (y0, y1), _ = space.outer
+    z = space.inner[2][0]
+    points = np.array([(x0, y0, z), (x1, y0, z), (x1, y1, z), (x0, y1, z)]) * MM
+    return pv.PolyData(points, np.array([4, 0, 1, 2, 3]))
+
+
+def _frame(axis: int, at: float, rect, dashed: bool = False) -> pv.PolyData:
+    """The rectangle's outline in the plane at ``at``; dotted when it stands for a perforated plate."""
+    a, b = (t for t in range(3) if t != axis)
+    corners = [(rect[0][i], rect[1][j]) for i, j in ((0, 0), (1, 0), (1, 1), (0, 1), (0, 0))]
+    points, lines = [], []
+    for (u0, v0), (u1, v1) in zip(corners, corners[1:], strict=False):
+        pieces = 15 if dashed else 1
+        for m in range(0, pieces, 2):
+            f0, f1 = m / pieces, (m + 1) / pieces
+            for f in (f0, f1):
+                p = [0.0] * 3
+                p[axis], p[a], p[b] = at, u0 + f * (u1 - u0), v0 + f * (v1 - v0)
+                points.append([x * MM for x in p])
+            lines += [2, len(points) - 2, len(points) - 1]
+    return pv.PolyData(np.array(points), lines=np.array(lines))
+
+
+def _ring(axis: int, at: float, rect) -> pv.PolyData:
+    a, b = (t for t in range(3) if t != axis)
+    t = np.linspace(0, 2 * np.pi, 49)
+    points = np.zeros((49, 3))
+    points[:, axis] = at
+    points[:, a] = 0.5 * sum(rect[0]) + 0.5 * (rect[0][1] - rect[0][0]) * np.cos(t)
+    points[:, b] = 0.5 * sum(rect[1]) + 0.5 * (rect[1][1] - rect[1][0]) * np.sin(t)
+    return pv.PolyData(points * MM, lines=np.concatenate([[49], np.arange(49)]))
+
+
+def _arrow(axis: int, at: float, rect, direction: int, length: float) -> pv.PolyData:
+    a, b = (t for t in range(3) if t != axis)
+    start, way = np.zeros(3), np.zeros(3)
+    start[axis], start[a], start[b] = at, 0.5 * sum(rect[0]), 0.5 * sum(rect[1])
+    way[axis] = direction
+    arrow = pv.Arrow(start=(0, 0, 0), direction=way, tip_length=min(0.4, 12 / length), tip_radius=3.2 / length,
+                     shaft_radius=1.0 / length, scale=length, tip_resolution=16, shaft_resolution=12)
+    return arrow.translate(start * MM, inplace=False)
+
+
+def end_meshes(model: Model, summary: dict | None) -> list[tuple[str, list[pv.PolyData], pv.PolyData | None]]:
+    """Per opening and fan: (name, outlines, arrow). The arrow's way and length tell the flow; none when not known."""
+    out = []
+    flows = {n: e["volume_flow"] for n, e in (summary or {}).get("ends", {}).items()}
+    inner = {n: f["volume_flow"] for n, f in (summary or {}).get("fans", {}).items()}
+    most = max([abs(q) for q in (*flows.values(), *inner.values())], default=0.0)
+    for end in model.ends:
+        space = next(s for s in model.spaces if s.name == end.space)
+        axis, high = "xyz".index(end.side[0]), end.side[1] == "+"
+        at = space.outer[axis][1 if high else 0]
+        outlines = [_frame(axis, at, end.rect, end.role == "vent")]
+        if end.fan:
+            outlines.append(_ring(axis, at, end.rect))
+        inward = flows.get(end.name)
+        if inward is None:
+            inward = end.fan_sign if end.fan else (end.value if end.kind != "pressure" else 0.0)
+            size = 26.0
+        else:
+            size = 12.0 + 26.0 * abs(inward) / most if most else 0.0
+        arrow = None
+        if inward and (most == 0 or abs(inward) > 0.02 * most):
+            outwards = 1 if high else -1
+            way = -outwards if inward > 0 else outwards
+            start = at + (outwards * size / MM if inward > 0 else 0.0)
+            arrow = _arrow(axis, start, end.rect, way, size)
+        out.append((end.name, outlines, arrow))
+    for fan in model.fans:
+        size = 12.0 + 26.0 * abs(inner.get(fan.name, 0.0)) / most if most else 26.0
+        out.append((fan.name, [_frame(fan.axis, fan.position, fan.rect), _ring(fan.axis, fan.position, fan.rect)],
+                    _arrow(fan.axis, fan.position, fan.rect, fan.sign, size)))
+    return out
+
+
+def ruler(model: Model, lines) -> pv.PolyData:
+    """Ticks of ``lines`` (three arrays, m) along three edges of the model's box."""
+    low = [min(s.outer[a][0] for s in model.spaces) for a in range(3)]
+    high = [max(s.outer[a][1] for s in model.spaces) for a in range(3)]
+    points, cells = [], []
+
+    def segment(p, q):
+        points.extend([p, q])
+        cells.extend([2, len(points) - 2, len(points) - 1])
+
+    reach = 0.02 * max(h - lo for lo, h in zip(low, high, strict=True))
+    for x in lines[0]:
+        segment((x, low[1], low[2]), (x, low[1] - reach, low[2]))
+    for y in lines[1]:
+        segment((high[0], y, low[2]), (high[0] + reach, y, low[2]))
+    for z in lines[2]:
+        segment((low[0], low[1], z), (low[0] - reach, low[1], z))
+    return pv.PolyData(np.array(points) * MM, lines=np.array(cells))
+
+
+def grid_plane(model: Model, lines, axis: int, at: float) -> pv.PolyData:
+    """Grid lines in the plane ``axis`` = ``at`` (m)."""
+    a, b = (t for t in range(3) if t != axis)
+    points, cells = [], []
+    for x, along, fixed in [(x, b, a) for x in lines[a]] + [(x, a, b) for x in lines[b]]:
+        for end in (lines[along][0], lines[along][-1]):
+            p = [0.0] * 3
+            p[axis], p[fixed], p[along] = at, x, end
+            points.append(p)
+        cells += [2, len(points) - 2, len(points) - 1]
+    return pv.PolyData(np.array(points) * MM, lines=np.array(cells))
+
+
+def field(result: Result, name: str) -> np.ndarray:
+    """A cell field as shown: degC, m/s or Pa."""
+    if name == "temperature":
+        return result.temperature - 273.15
+    if name == "speed":
+        return np.linalg.norm(result.velocity(), axis=-1)
+    return result.pressure
+
+
+def section(result: Result, values: np.ndarray, axis: int, at: float, solids: bool) -> pv.PolyData:
+    """The cells cut by the plane ``axis`` = ``at`` (m) as quads coloured by ``values``; solids only when asked."""
+    lines = result.grid.lines
+    i = int(np.clip(np.searchsorted(lines[axis], at) - 1, 0, result.grid.shape[axis] - 1))
+    a, b = (t for t in range(3) if t != axis)
+    take = [slice(None)] * 3
+    take[axis] = i
+    plane, kind = values[tuple(take)], result.kind[tuple(take)]
+    u, v = np.meshgrid(lines[a], lines[b], indexing="ij")
+    points = np.zeros((u.size, 3))
+    points[:, axis], points[:, a], points[:, b] = at, u.ravel(), v.ravel()
+    m, n = plane.shape
+    first = (np.arange(m)[:, None] * (n + 1) + np.arange(n)[None, :])
+    keep = (kind == 0) | ((kind == 1) & solids)
+    q = first[keep]
+    faces = np.stack([np.full(len(q), 4), q, q + n + 1, q + n + 2, q + 1], -1)
+    mesh = pv.PolyData(points * MM, faces.ravel())
+    mesh.cell_data["value"] = plane[keep]
+    return mesh
+
+
+def vectors(result: Result, axis: int, at: float, count: int = 26) -> pv.PolyData | None:
+    """In-plane velocity arrows on an even raster of the section's fluid cells."""
+    grid = result.grid
+    i = int(np.clip(np.searchsorted(grid.lines[axis], at) - 1, 0, grid.shape[axis] - 1))
+    a, b = (t for t in range(3) if t != axis)
+    span = [grid.lines[t][-1] - grid.lines[t][0] for t in (a, b)]
+    step = max(span) / count
+    points, ways = [], []
+    velocity = result.velocity()
+    for p in np.arange(grid.lines[a][0] + step / 2, grid.lines[a][-1], step):
+        for q in np.arange(grid.lines[b][0] + step / 2, grid.lines[b][-1], step):
+            index = [0] * 3
+            index[axis] = i
+            for t, x in ((a, p), (b, q)):
+                index[t] = int(np.clip(np.searchsorted(grid.lines[t], x) - 1, 0, grid.shape[t] - 1))
+            if result.kind[tuple(index)] != 0:
+                continue
+            way = velocity[tuple(index)].copy()
+            way[axis] = 0.0
+            point = [0.0] * 3
+            point[axis], point[a], point[b] = at, p, q
+            points.append(point)
+            ways.append(way)
+    if not points:
+        return None
+    ways = np.array(ways)
+    size = np.linalg.norm(ways, axis=1)
+    top = np.percentile(size, 98)
+    if top <= 0:
+        return None
+    cloud = pv.PolyData(np.array(points) * MM)
+    cloud["way"] = ways / top * np.minimum(1.0, top / np.maximum(size, 1e-12))[:, None] * step * 1.6 * MM
+    cloud["length"] = np.linalg.norm(cloud["way"], axis=1)
+    return cloud.glyph(orient="way", scale="length", factor=1.0,
+                       geom=pv.Arrow(tip_length=0.35, tip_radius=0.12, shaft_radius=0.035, tip_resolution=6,
+                                     shaft_resolution=4))
+
+
+def surface(result: Result, values: np.ndarray, part: int) -> pv.PolyData:
+    """The faces of one part that do not touch itself, coloured by the values of its own cells."""
+    own = np.pad(result.part == part, 1)
+    lines, points, faces, out = result.grid.lines, [], [], []
+    total = 0
+    for axis in range(3):
+        a, b = (t for t in range(3) if t != axis)
+        for up in (0, 1):
+            edge = own & ~np.roll(own, -1 if up else 1, axis)
+            index = np.argwhere(edge) - 1
+            if not len(index):
+                continue
+            at = lines[axis][index[:, axis] + up]
+            corner = np.zeros((len(index), 4, 3))
+            for c, (i, j) in enumerate(((0, 0), (1, 0), (1, 1), (0, 1))):
+                corner[:, c, axis] = at
+                corner[:, c, a] = lines[a][index[:, a] + i]
+                corner[:, c, b] = lines[b][index[:, b] + j]
+            points.append(corner.reshape(-1, 3))
+            quad = total + np.arange(4 * len(index)).reshape(-1, 4)
+            faces.append(np.concatenate([np.full((len(index), 1), 4), quad], 1))
+            total += 4 * len(index)
+            out.append(values[tuple(index.T)])
+    mesh = pv.PolyData(np.concatenate(points) * MM, np.concatenate(faces).ravel())
+    mesh.cell_data["value"] = np.concatenate(out)
+    return mesh
+
+
+def streamlines(result: Result, model: Model, each: int = 7) -> pv.PolyData | None:
+    """Streamlines seeded on a raster behind every opening and fan, with ``speed`` along them."""
+    box = pv.RectilinearGrid(*(x * MM for x in result.grid.lines))
+    velocity = result.velocity() * (result.kind == 0)[..., None]
+    box.cell_data["velocity"] = velocity.transpose(2, 1, 0, 3).reshape(-1, 3)
+    box = box.cell_data_to_point_data()
+    seeds = []
+    for end in model.ends:
+        space = next(s for s in model.spaces if s.name == end.space)
+        axis, high = "xyz".index(end.side[0]), end.side[1] == "+"
+        inset = 0.01 * (space.outer[axis][1] - space.outer[axis][0])
+        seeds.append(_raster(axis, space.inner[axis][1] - inset if high else space.inner[axis][0] + inset, end.rect, each))
+    for fan in model.fans:
+        seeds.append(_raster(fan.axis, fan.position, fan.rect, each))
+    if not seeds:
+        return None
+    lines = box.streamlines_from_source(pv.PolyData(np.concatenate(seeds) * MM), vectors="velocity",
+                                        integration_direction="both", max_steps=1200, initial_step_length=0.3,
+                                        terminal_speed=1e-4, max_length=3000.0)
+    if lines.n_points < 2:
+        return None
+    lines["speed"] = np.linalg.norm(lines["velocity"], axis=1)
+    return lines
+
+
+def _raster(axis, at, rect, each):
+    a, b = (t for t in range(3) if t != axis)
+    f = (np.arange(each) + 0.5) / each
+    u, v = np.meshgrid(rect[0][0] + f * (rect[0][1] - rect[0][0]), rect[1][0] + f * (rect[1][1] - rect[1][0]))
+    points = np.zeros((u.size, 3))
+    points[:, axis], points[:, a], points[:, b] = at, u.ravel(), v.ravel()
+    return points

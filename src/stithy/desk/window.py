@@ -1,0 +1,479 @@
+"""The window: top edge, ledger, bench, margins and shelf, and the actions that tie them together."""
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtCore import QByteArray, QSettings, Qt, QTimer
+from PyQt6.QtGui import QAction, QKeySequence
+from PyQt6.QtWidgets import (QFileDialog, QHBoxLayout, QInputDialog, QLabel, QMainWindow, QMessageBox, QPushButton,
+                             QSplitter, QStackedWidget, QVBoxLayout, QWidget)
+
+from ..errors import StithyError
+from ..grid.build import predict
+from ..project import edits, files
+from ..read import export
+from . import look
+from .balance import BalanceSheet
+from .bench import Bench
+from .charts import Charts
+from .comparison import Comparison
+from .finder import Finder
+from .ledger import Ledger
+from .margins import Margins
+from .session import STAGES, Session
+from .shelf import Cards
+
+
+class Window(QMainWindow):
+    """One project in one window."""
+
+    def __init__(self, session: Session):
+        super().__init__()
+        self.session = session
+        self.ledger, self.bench, self.margins = Ledger(session), Bench(session), Margins(session)
+        self.cards, self.charts = Cards(session), Charts(session)
+        self.balance, self.comparison = BalanceSheet(session), Comparison(session, self.compare)
+        self.second: Bench | None = None
+        self._actions()
+        self._lay_out()
+        self._connect()
+        self._poll = QTimer(self, interval=120)
+        self._poll.timeout.connect(session.poll_run)
+        self._autosave = QTimer(self, interval=5000)
+        self._autosave.timeout.connect(self._keep)
+        self._autosave.start()
+        self._restore()
+        self._stage_changed()
+
+    def _actions(self):
+        self.actions_: dict[str, QAction] = {}
+
+        def action(text, slot, key=None):
+            a = QAction(text, self)
+            a.triggered.connect(lambda *_: slot())
+            if key:
+                a.setShortcut(QKeySequence(key))
+            self.addAction(a)
+            self.actions_[text] = a
+
+        action("New project", self.new_project, "Ctrl+N")
+        action("Open project", self.open_project, "Ctrl+O")
+        action("Save", self.save, "Ctrl+S")
+        action("Save as", self.save_as, "Ctrl+Shift+S")
+        action("Undo", self.undo, "Ctrl+Z")
+        action("Redo", self.redo, "Ctrl+Shift+Z")
+        action("Run this layout", self.run, "F5")
+        action("Run from rest", lambda: self.run(True))
+        action("Stop and keep", self.session.stop_run, "Shift+F5")
+        action("Duplicate rows", self.ledger.duplicate, "Ctrl+D")
+        action("Delete rows", self.ledger.delete, "Ctrl+Backspace")
+        action("Leave rows out of this layout", lambda: self.ledger.delete(True))
+        action("Copy layout", self.copy_layout, "Ctrl+L")
+        action("Rename layout", self.rename_layout, "F3")
+        action("Delete layout", self.delete_layout)
+        action("Export fields (.vtr)", lambda: self.export("vtr"))
+        action("Export tables (.csv)", lambda: self.export("csv"))
+        action("Export picture (.png)", lambda: self.export("png"), "Ctrl+P")
+        action("Whole model in view", self.bench.reset_camera, "Home")
+        action("Find anything", self.find, "Ctrl+K")
+        for i, stage in enumerate(STAGES):
+            action(f"Go to {stage}", lambda s=stage: self.session.choose_stage(s), f"Ctrl+{i + 1}")
+        for key, slot in (("Ctrl+C", self.ledger.copy), ("Ctrl+V", self.ledger.paste), ("Delete", self.ledger.delete)):
+            a = QAction(self.ledger.table)
+            a.setShortcut(QKeySequence(key))
+            a.setShortcutContext(Qt.ShortcutContext.WidgetShortcut)
+            a.triggered.connect(lambda *_, s=slot: s())
+            self.ledger.table.addAction(a)
+
+    def _lay_out(self):
+        root = QWidget(objectName="root")
+        whole = QVBoxLayout(root)
+        whole.setContentsMargins(0, 0, 0, 0)
+        whole.setSpacing(0)
+        whole.addWidget(self._top())
+        whole.addWidget(_rule())
+        self.benches = QSplitter(Qt.Orientation.Horizontal)
+        self.benches.addWidget(self.bench)
+        self.middle = QSplitter(Qt.Orientation.Horizontal)
+        self.middle.setHandleWidth(1)
+        for widget in (self.ledger, self.benches, self.margins):
+            self.middle.addWidget(widget)
+        self.middle.setStretchFactor(1, 1)
+        self.middle.setSizes([420, 640, 220])
+        self.ledger.setMinimumWidth(300)
+        self.margins.setMinimumWidth(180)
+        self.shelf = QStackedWidget(objectName="shelf")
+        for widget in (self.cards, self.charts, self.balance, self.comparison):
+            self.shelf.addWidget(widget)
+        self.tabs = QWidget(objectName="shelf")
+        row = QHBoxLayout(self.tabs)
+        row.setContentsMargins(12, 4, 12, 0)
+        self.tab_cards, self.tab_more = QPushButton("Layouts", checkable=True), QPushButton("", checkable=True)
+        for tab in (self.tab_cards, self.tab_more):
+            tab.setStyleSheet("padding: 1px 10px; font-size: 12px;")
+            row.addWidget(tab)
+        row.addStretch(1)
+        self.status = QLabel()
+        self.status.setProperty("quiet", True)
+        row.addWidget(self.status)
+        lower = QWidget(objectName="shelf")
+        box = QVBoxLayout(lower)
+        box.setContentsMargins(0, 0, 0, 0)
+        box.setSpacing(0)
+        box.addWidget(self.tabs)
+        box.addWidget(self.shelf, 1)
+        self.lower = lower
+        whole.addWidget(self.middle, 1)
+        whole.addWidget(_rule())
+        whole.addWidget(lower)
+        self.setCentralWidget(root)
+
+    def _top(self) -> QWidget:
+        top = QWidget()
+        top.setFixedHeight(44)
+        row = QHBoxLayout(top)
+        row.setContentsMargins(14, 0, 14, 0)
+        row.setSpacing(6)
+        self.title = QPushButton()
+        self.title.setStyleSheet("border: 0; font-weight: 600; text-align: left; padding: 0;")
+        self.title.setToolTip("Project menu: open, save, export")
+        self.title.clicked.connect(self._project_menu)
+        row.addWidget(self.title)
+        row.addStretch(1)
+        self.stage_buttons = {}
+        for stage in STAGES:
+            b = QPushButton(stage, checkable=True)
+            b.setProperty("stage", True)
+            b.clicked.connect(lambda *_, s=stage: self.session.choose_stage(s))
+            self.stage_buttons[stage] = b
+            row.addWidget(b)
+        row.addStretch(1)
+        find = QPushButton("Find anything   Ctrl+K")
+        find.clicked.connect(self.find)
+        row.addWidget(find)
+        self.run_button = QPushButton("Run")
+        self.run_button.setProperty("primary", True)
+        self.run_button.clicked.connect(lambda: self.session.stop_run() if self.session.run else self.run())
+        row.addWidget(self.run_button)
+        return top
+
+    def _project_menu(self):
+        from PyQt6.QtWidgets import QMenu
+
+        menu = QMenu(self)
+        for name in ("New project", "Open project", "Save", "Save as", None, "Undo", "Redo", None, "Copy layout", "Rename layout",
+                     "Delete layout", None, "Export fields (.vtr)", "Export tables (.csv)", "Export picture (.png)"):
+            menu.addAction(self.actions_[name]) if name else menu.addSeparator()
+        menu.exec(self.title.mapToGlobal(self.title.rect().bottomLeft()))
+
+    def _connect(self):
+        s = self.session
+        s.on("stage", self._stage_changed)
+        for event in ("document", "layout", "saved", "results", "selection"):
+            s.on(event, self.bench.refresh)
+        for event in ("document", "layout", "saved", "results"):
+            s.on(event, self._marks)
+        s.on("document", self._second_refresh)
+        s.on("results", self._second_refresh)
+        s.on("layout", self._second_refresh)
+        s.on("run", self._run_changed)
+        self.bench.picked.connect(lambda n: s.select((n,)) if n else None)
+        self.bench.probed.connect(self.status.setText)
+        self.margins.fly.connect(self._fly)
+        self.cards.copy.connect(self.copy_layout)
+        self.cards.rename.connect(self.rename_layout)
+        self.cards.delete.connect(self.delete_layout)
+        self.cards.compare.connect(self.compare)
+        self.tab_cards.clicked.connect(lambda: self._tab(False))
+        self.tab_more.clicked.connect(lambda: self._tab(True))
+
+    def _tab(self, more: bool):
+        page = {"Run": 1, "Read": 2, "Weigh": 3}.get(self.session.stage, 0) if more else 0
+        self.shelf.setCurrentIndex(page)
+        self.tab_cards.setChecked(page == 0)
+        self.tab_more.setChecked(page != 0)
+
+    def _stage_changed(self):
+        stage = self.session.stage
+        for name, button in self.stage_buttons.items():
+            button.setChecked(name == stage)
+        words = {"Run": "Charts", "Read": "Balance sheet", "Weigh": "Comparison"}.get(stage, "")
+        self.tab_more.setText(words)
+        self.tab_more.setVisible(bool(words))
+        self.tab_cards.setVisible(bool(words))
+        self.lower.setFixedHeight(260 if stage == "Weigh" else 200 if stage in ("Run",) else 156)
+        self._tab(stage in ("Run", "Weigh"))
+        self._second_bench(stage == "Weigh")
+        self._marks()
+        self.bench.refresh()
+
+    def _marks(self):
+        problems = self.session.problems()
+        for stage, button in self.stage_buttons.items():
+            count = sum(1 for p in problems if p.stage == stage)
+            button.setText(stage + (f"  {count}" if count else ""))
+            button.setToolTip("\n".join(str(p) for p in problems if p.stage == stage)
+                              or f"{stage}: nothing missing (Ctrl+{STAGES.index(stage) + 1})")
+        dirty = " •" if self.session.history.dirty else ""
+        self.title.setText(f"{self.session.document.name}{dirty}")
+        self.setWindowTitle(f"{self.session.document.name}{dirty}  –  Stithy")
+        standing = self.session.standing()
+        if standing.model is not None and self.session.stage in ("Shape", "Load", "Grid", "Run"):
+            shape, cells, memory = predict(standing.model)
+            self.status.setText(f"{self.session.layout}: {shape[0]} × {shape[1]} × {shape[2]} = {cells:,} cells, "
+                                f"about {memory / 1e6:.0f} MB".replace(",", " "))
+        elif problems:
+            self.status.setText(f"{len(problems)} to settle in “{self.session.layout}”")
+        else:
+            self.status.setText("Click on a section or a part to read its values" if standing.summary else "")
+        self.tabs.setVisible(True)
+        self._run_button()
+
+    def _run_button(self):
+        running = self.session.run is not None
+        self.run_button.setText("Stop" if running else "Run")
+        self.run_button.setToolTip("Stop and keep what there is (Shift+F5)" if running else "Solve the shown layout (F5)")
+        self.run_button.setEnabled(running or not self.session.problems())
+
+    def _run_changed(self):
+        state, running = self.session.run_state, self.session.run is not None
+        self._run_button()
+        if running and state.get("history"):
+            left = state["history"][-1]["remaining"]
+            self.run_button.setText("Stop" + (f"  {left:.0f} s left" if left == left else ""))
+        if not running:
+            self._poll.stop()
+            if state.get("over") in ("failed", "refused"):
+                self.ledger.refuse(state["text"])
+        snapshot = state.get("snapshot")
+        if snapshot is not None and snapshot is not getattr(self, "_shown_snapshot", None):
+            self._shown_snapshot = snapshot
+            if self.session.stage in ("Run", "Read"):
+                self.bench.refresh()
+        if self.session.stage == "Run":
+            model = self.ledger.model
+            if model.lines:
+                model.dataChanged.emit(model.index(0, 1), model.index(len(model.lines) - 1, 1))
+
+    def run(self, fresh: bool = False):
+        """Solve the shown layout: save first, so that the result belongs to what is on disk."""
+        try:
+            if self.session.folder is None and not self.save_as():
+                return
+            if self.session.history.dirty:
+                self.session.save()
+            self.session.start_run(fresh)
+        except StithyError as error:
+            self.ledger.refuse(str(error))
+            return
+        self.session.choose_stage("Run")
+        self._poll.start()
+
+    def _fly(self, margin):
+        self.session.select((margin.bound.of,))
+        if margin.spot is not None and self.session.stage not in ("Read", "Weigh"):
+            self.session.choose_stage("Read")
+        self.bench.fly(margin)
+
+    def compare(self, layout: str):
+        """Put a layout beside the shown one."""
+        if layout == self.session.layout:
+            return
+        self.session.compared = layout
+        self.cards.rebuild()
+        if self.session.stage != "Weigh":
+            self.session.choose_stage("Weigh")
+        self._second_bench(True)
+
+    def _second_bench(self, wanted: bool):
+        names = [x.name for x in self.session.document.layouts if x.name != self.session.layout]
+        if not wanted or not names:
+            if self.second:
+                self.second.hide()
+            self.bench.heading.hide()
+            self.bench.range = None
+            return
+        if self.session.compared not in names:
+            solved = [n for n in names if self.session.standing(n).summary]
+            self.session.compared = (solved or names)[0]
+        if self.second is None:
+            self.second = Bench(self.session, self.session.compared, title=True)
+            self.second.view.camera = self.bench.view.camera
+            self.second._first = False
+            self.benches.addWidget(self.second)
+            for source, target in ((self.bench, self.second), (self.second, self.bench)):
+                source.view.iren.add_observer("InteractionEvent", lambda *_, t=target: t.view.render())
+        self.second.layout_name = self.session.compared
+        self.second.show()
+        self.bench.heading.show()
+        self.benches.setSizes([500, 500])
+        self._second_refresh()
+
+    def _second_refresh(self):
+        if self.second is None or not self.second.isVisible() or self.session.stage != "Weigh":
+            return
+        if self.session.compared == self.session.layout:
+            self._second_bench(True)
+            return
+        for name in ("field", "axis", "place"):
+            setattr(self.second, name, getattr(self.bench, name))
+        self.second.parts_on = self.bench.parts_on
+        if self.bench.result() is not None and self.second.result() is not None:
+            low, high = zip(self.bench.clim(), self.second.clim(), strict=True)
+            self.bench.range = self.second.range = (min(low), max(high))
+        self.second.refresh()
+        self.bench.refresh()
+
+    def undo(self):
+        """Take the last change back."""
+        label = self.session.undo()
+        self.status.setText(f"Undone: {label}" if label else "Nothing to undo")
+
+    def redo(self):
+        """Do it again."""
+        label = self.session.redo()
+        self.status.setText(f"Done again: {label}" if label else "Nothing to do again")
+
+    def copy_layout(self, layout: str = ""):
+        """Copy a layout under a name that can be changed at once."""
+        layout = layout or self.session.layout
+        taken = [x.name for x in self.session.document.layouts]
+        name, n = f"{layout} copy", 2
+        while name in taken:
+            name, n = f"{layout} copy {n}", n + 1
+        self._try(edits.duplicate_layout(layout, name))
+        self.session.choose_layout(name)
+        self.session.only_here = True
+        self.ledger.only.setChecked(True)
+
+    def rename_layout(self, layout: str = ""):
+        """Ask for another name."""
+        layout = layout or self.session.layout
+        name, ok = QInputDialog.getText(self, "Rename layout", "New name", text=layout)
+        if ok and self._try(edits.rename_layout(layout, name)):
+            self.session.choose_layout(name.strip())
+
+    def delete_layout(self, layout: str = ""):
+        """Delete a layout; undo brings it back."""
+        self._try(edits.delete_layout(layout or self.session.layout))
+
+    def _try(self, edit) -> bool:
+        try:
+            self.session.do(edit)
+            return True
+        except StithyError as error:
+            self.ledger.refuse(str(error))
+            return False
+
+    def find(self):
+        """The command box."""
+        Finder(self).open_at(self.geometry())
+
+    def new_project(self):
+        """A new project in a window of its own."""
+        from .app import open_window
+
+        open_window(None)
+
+    def open_project(self):
+        """Choose a project folder and open it in a window of its own."""
+        folder = QFileDialog.getExistingDirectory(self, "Open project folder", str(Path.home()))
+        if folder:
+            from .app import open_window
+
+            try:
+                open_window(Path(folder))
+            except StithyError as error:
+                self.ledger.refuse(str(error))
+
+    def save(self) -> bool:
+        """Save; asks for a folder the first time."""
+        if self.session.folder is None:
+            return self.save_as()
+        try:
+            self.status.setText(f"Saved {self.session.save()}")
+            return True
+        except StithyError as error:
+            self.ledger.refuse(str(error))
+            return False
+
+    def save_as(self) -> bool:
+        """Choose a folder and save there."""
+        folder = QFileDialog.getExistingDirectory(self, "Choose a folder for the project", str(Path.home()))
+        if not folder:
+            return False
+        try:
+            self.session.save(Path(folder))
+            return True
+        except StithyError as error:
+            self.ledger.refuse(str(error))
+            return False
+
+    def export(self, kind: str, path: str = ""):
+        """Write the shown layout's fields, tables or picture; asks for a name when there is none."""
+        result = self.session.result()
+        if result is None and kind != "png":
+            self.ledger.refuse("This layout has no result yet. Press Run first.")
+            return
+        if not path:
+            path, _ = QFileDialog.getSaveFileName(self, "Export", str(Path.home() / f"{self.session.layout}.{kind}"))
+        if not path:
+            return
+        try:
+            if kind == "png":
+                if not self.bench.picture().save(path, "PNG"):
+                    raise files.FileProblem(f"{path}: not written. Choose a folder that can be written to.")
+            else:
+                (export.vtk if kind == "vtr" else export.tables)(result, path)
+            self.status.setText(f"Written {path}")
+        except StithyError as error:
+            self.ledger.refuse(str(error))
+
+    def _keep(self):
+        try:
+            self.session.autosave()
+        except StithyError as error:
+            self.status.setText(str(error))
+
+    def _restore(self):
+        kept = QSettings("stithy", "window")
+        if kept.value("geometry"):
+            self.restoreGeometry(kept.value("geometry", type=QByteArray))
+        else:
+            self.resize(1280, 800)
+        stage = kept.value("stage", "Shape")
+        if stage in STAGES:
+            self.session.stage = stage
+
+    def closeEvent(self, event):  # noqa: N802
+        if self.session.history.dirty and self.session.folder is not None:
+            answer = QMessageBox.question(
+                self, "Unsaved changes", "Save the changes to this project?", QMessageBox.StandardButton.Save
+                | QMessageBox.StandardButton.Discard | QMessageBox.StandardButton.Cancel)
+            if answer == QMessageBox.StandardButton.Cancel or (answer == QMessageBox.StandardButton.Save and not self.save()):
+                event.ignore()
+                return
+            if answer == QMessageBox.StandardButton.Discard:
+                files.discard_autosave(self.session.folder)
+        self.shut()
+        event.accept()
+
+    def shut(self):
+        """Stop timers, the run (which keeps what it has) and the 3-D windows; remember the window."""
+        kept = QSettings("stithy", "window")
+        kept.setValue("geometry", self.saveGeometry())
+        kept.setValue("stage", self.session.stage)
+        self._poll.stop()
+        self._autosave.stop()
+        if self.session.run:
+            self.session.run.stop()
+        self.bench.shut()
+        if self.second:
+            self.second.shut()
+
+
+def _rule() -> QWidget:
+    line = QWidget()
+    line.setFixedHeight(1)
+    line.setStyleSheet(f"background: {look.RULE};")
+    return line

@@ -1,0 +1,28 @@
+"""Compiling the kernels once: a tiny case that touches every kernel, with a progress line when it has work to do."""
+from __future__ import annotations
+
+import time
+from collections.abc import Callable
+
+import numpy as np
+
+from ..grid.lines import Grid
+from ..physics.case import Fluid, side_links, side_patch, simple_case
+from .steady import Settings, Steady
+
+
+def warm(tell: Callable[[str], object] | None = None) -> float:
+    """Compile or load every kernel; seconds taken. ``tell`` hears a line before and after."""
+    began = time.perf_counter()
+    if tell:
+        tell("Loading the solver's kernels (the first time they are compiled, about half a minute)")
+    x = np.linspace(0.0, 1.0, 7)
+    case = simple_case(Grid((x, x, x)), Fluid(1.0, 0.01, 1.0, 0.01, 1.0), gravity=(0.0, 0.0, -1.0), reference=300.0)
+    case.patches = [side_patch(case, "x-", kind="velocity", speed=1.0, temperature=300.0),
+                    side_patch(case, "x+", kind="pressure", temperature=300.0)]
+    case.links = side_links(case, "z-", 301.0)
+    Steady(case, Settings(most=3)).run()
+    taken = time.perf_counter() - began
+    if tell:
+        tell(f"Kernels ready after {taken:.1f} s")
+    return taken

@@ -1,0 +1,46 @@
+"""The comparison as text and as CSV rows."""
+from __future__ import annotations
+
+from .compare import Standing
+
+HEADS = ("layout", "verdict", "worst", "margin", "drop Pa", "flow m3/h", "air power W", "draw W", "mass g", "result")
+
+
+def cells(s: Standing) -> list[str]:
+    """One line of the comparison table."""
+    worst, drop = s.worst, s.pressure_drop
+    unit = "" if worst is None else ("K" if worst.bound.quantity == "temperature" else "Pa")
+    verdict = {True: "meets all", False: "fails", None: "unknown"}[s.passes]
+    if s.state == "faulty":
+        verdict = f"{len(s.problems)} to settle"
+    return [s.layout, verdict, worst.bound.name if worst else "", f"{worst.margin:+.1f} {unit}" if worst else "",
+            f"{drop:.2f}" if drop is not None else "", f"{s.through_flow * 3600:.2f}" if s.summary else "",
+            f"{s.fan_power:.3f}" if s.summary else "", f"{s.fan_draw:.2f}" if s.summary else "",
+            f"{s.model.mass() * 1e3:.0f}" if s.model else "", s.state]
+
+
+def text_table(standings: list[Standing]) -> str:
+    """All layouts and, below, every limit of every layout."""
+    blocks = [_grid([list(HEADS), *[cells(s) for s in standings]])]
+    names = list(dict.fromkeys(m.bound.name for s in standings for m in s.margins))
+    rows = [["limit", *[s.layout for s in standings]]]
+    for name in names:
+        line = [name]
+        for s in standings:
+            m = next((m for m in s.margins if m.bound.name == name), None)
+            if m is None or m.value is None:
+                line.append("-")
+            elif m.bound.quantity == "temperature":
+                line.append(f"{m.value - 273.15:.1f} / {m.bound.most - 273.15:.0f} degC")
+            else:
+                line.append(f"{m.value:.1f} / {m.bound.most:.0f} Pa")
+        rows.append(line)
+    blocks.append(_grid(rows))
+    return "\n\n".join(blocks)
+
+
+def _grid(rows: list[list[str]]) -> str:
+    widths = [max(len(r[c]) for r in rows) for c in range(len(rows[0]))]
+    lines = ["  ".join(x.ljust(w) for x, w in zip(r, widths, strict=True)).rstrip() for r in rows]
+    lines.insert(1, "  ".join("-" * w for w in widths))
+    return "\n".join(lines)
