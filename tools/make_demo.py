@@ -13,27 +13,27 @@ HERE = Path(__file__).parent.parent / "src/stithy/data/demo/lamp-driver"
 ROWS = (
     d.Enclosure(name="Case", size="240, 160, 70 mm", wall="2 mm", outside="9 W/m2/K"),
     d.Board(name="Driver board", at="20, 15, 12 mm", size="196, 130, 1.6 mm"),
-    d.Component(name="LED driver A", at="108, 72, 13.6 mm", size="14, 16, 4 mm", power="5.6 W", limit="75 degC"),
-    d.Component(name="LED driver B", at="138, 72, 13.6 mm", size="14, 16, 4 mm", power="5.6 W", limit="75 degC"),
+    d.Component(name="LED driver A", at="108, 72, 13.6 mm", size="14, 14, 4 mm", power="5.6 W", limit="75 degC"),
+    d.Component(name="LED driver B", at="138, 72, 13.6 mm", size="14, 14, 4 mm", power="5.6 W", limit="75 degC"),
     d.Component(name="Surge stage", at="40, 100, 13.6 mm", size="18, 18, 8 mm", power="3.4 W", limit="105 degC"),
-    d.Component(name="Microcontroller", at="40, 40, 13.6 mm", size="12, 12, 2 mm", power="0.8 W", limit="90 degC"),
+    d.Component(name="Microcontroller", at="40, 38, 13.6 mm", size="12, 12, 2 mm", power="0.8 W", limit="90 degC"),
     d.Component(name="Choke", at="184, 30, 13.6 mm", size="20, 20, 16 mm", power="2.2 W", limit="95 degC",
                 material="wound choke"),
     d.Component(name="Radio module", at="184, 106, 13.6 mm", size="22, 16, 3 mm", power="1.3 W", limit="72 degC"),
     d.Component(name="Bridge rectifier", at="70, 26, 13.6 mm", size="16, 10, 5 mm", power="2 W", limit="110 degC"),
-    d.PlateFinSink(name="Driver sink", at="100, 50, 17.6 mm", size="60, 60, 28 mm", base="4 mm", fins="9", fin="1.2 mm",
+    d.PlateFinSink(name="Driver sink", at="100, 51, 17.6 mm", size="60, 57.2, 28 mm", base="4 mm", fins="9", fin="1.2 mm",
                    along="x"),
     d.Vent(name="West vent", on="Case", side="x-", at="40, 20 mm", size="80, 30 mm", free="45 %"),
-    d.WallFan(name="East fan", on="Case", side="x+", at="60, 18 mm", size="40, 40 mm", blows="out", curve="Skerry 40"),
+    d.WallFan(name="East fan", on="Case", side="x+", at="60, 15.6 mm", size="40, 40 mm", blows="out", curve="Skerry 40"),
     d.Limit(name="Fan pressure", quantity="pressure drop", of="East fan", most="20 Pa"),
     d.Surroundings(name="Surroundings", ambient="35 degC"),
     d.GridRow(name="Grid"),
     d.RunRow(name="Run"),
 )
-PINS = d.PinFinSink(name="Driver sink", at="100, 50, 17.6 mm", size="60, 60, 28 mm", base="4 mm", pins="7, 7", pin="3 mm")
+PINS = d.PinFinSink(name="Driver sink", at="100, 51, 17.6 mm", size="60, 57.2, 28 mm", base="4 mm", pins="7, 8", pin="3 mm")
 INSIDE = (
     d.Vent(name="East vent", on="Case", side="x+", at="40, 20 mm", size="80, 30 mm", free="45 %"),
-    d.InsideFan(name="Inside fan", at="92, 60, 18 mm", size="40, 40 mm", blows="x+", curve="Skerry 40"),
+    d.InsideFan(name="Inside fan", at="92, 60, 15.6 mm", size="40, 40 mm", blows="x+", curve="Skerry 40"),
 )
 FAN_LIMIT = {"Fan pressure": {"of": "Inside fan"}}
 TALL = {"West vent": {"at": "20, 6 mm", "size": "120, 58 mm", "free": "60 %"}}

@@ -12,6 +12,10 @@ from ..grid.build import grid_lines
 from . import look, scene
 from .session import Session
 
+#: samples a pixel: none, because software rendering on two cores then stays well below a tenth of a second;
+#: lines are smoothed on their own
+MULTI_SAMPLES = 0
+
 
 class Scale(QWidget):
     """The colour scale with its numbers and the limit marked on it."""
@@ -62,10 +66,12 @@ class Bench(QWidget):
     def __init__(self, session: Session, layout_name: str = "", title: bool = False):
         super().__init__()
         self.setObjectName("bench")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.session, self.layout_name, self._stale = session, layout_name, True
-        self.view = QtInteractor(self, auto_update=False)
+        self.view = QtInteractor(self, auto_update=False, multi_samples=MULTI_SAMPLES)
         self.view.set_background(look.PAPER)
         self.view.enable_lightkit()
+        self.view.ren_win.SetLineSmoothing(True)
         self.scale = Scale()
         self.message = QLabel(wordWrap=True)
         self.message.setProperty("quiet", True)
@@ -78,6 +84,7 @@ class Bench(QWidget):
         self._actors: dict[str, str] = {}
         self._first = True
         self._cache: dict = {}
+        self._painted: list = []
         self._lay_out()
         self._timer = QTimer(self, singleShot=True, interval=15)
         self._timer.timeout.connect(self.draw)
@@ -161,15 +168,26 @@ class Bench(QWidget):
             return replace(result, temperature=live)
         return result
 
+    def show_snapshot(self):
+        """Put the temperatures of a run into the picture, without building the scene anew."""
+        result = self.result() if self.showing_results() else None
+        if result is None or not self._painted or self.field != "temperature":
+            return
+        values = result.temperature - 273.15
+        for mesh, index in self._painted:
+            mesh.cell_data["value"] = values[index]
+        self.view.render()
+
     def draw(self):
         """Build the scene for the stage."""
+        self._painted = []
         standing = self.session.standing(self.name())
         model, result = standing.model, self.result() if self.showing_results() else None
         self.bar.setVisible(result is not None and self.layout_name == "")
         self.scale.setVisible(result is not None)
         self.heading.setText(f"{self.name()}" + ("" if standing.state == "current" else f", {standing.state}"))
         self._say(standing, result)
-        self.view.clear_actors()
+        self.view.renderer.clear_actors()
         self._actors = {}
         if model is not None:
             self._draw_model(model, result, standing.summary)
@@ -193,41 +211,42 @@ class Bench(QWidget):
         self.message.setProperty("warn", bool(text))
         self.message.style().polish(self.message)
 
+    def _add(self, mesh, **how):
+        return self.view.add_mesh(mesh, render=False, reset_camera=False, **how)
+
     def _draw_model(self, model, result, summary):
-        add = self.view.add_mesh
+        add = self._add
         painted = result is not None and self.parts_on["surfaces"]
         for space in model.spaces:
-            add(scene.box_edges([space.outer]), color=look.INK, line_width=1.4, reset_camera=False, pickable=False)
+            add(scene.box_edges([space.outer]), color=look.INK, line_width=1.4, pickable=False)
             if space.walls and not painted:
-                add(scene.floor(space), color="#D8D3C6", lighting=False, reset_camera=False, pickable=False)
+                add(scene.floor(space), color="#D8D3C6", lighting=False, pickable=False)
         for solid in model.solids:
             chosen = solid.name in self.session.selected
             if not painted:
                 mesh = scene.box_mesh(solid.boxes)
-                actor = add(mesh, color=solid.tone, ambient=0.45, diffuse=0.55, specular=0, reset_camera=False,
+                actor = add(mesh, color=solid.tone, ambient=0.45, diffuse=0.55, specular=0,
                             opacity=0.25 if result is not None and not chosen else 1.0)
                 self._actors[actor.GetAddressAsString("")] = solid.name
             add(scene.box_edges(solid.boxes), color=look.EMBER if chosen else look.INK,
-                line_width=2.6 if chosen else 1.2, reset_camera=False, pickable=False)
+                line_width=2.6 if chosen else 1.2, pickable=False)
         for name, outlines, arrow in scene.end_meshes(model, summary):
             chosen = name in self.session.selected
             for mesh in outlines:
-                actor = add(mesh, color=look.EMBER if chosen else look.TEAL, line_width=3.0, reset_camera=False)
+                actor = add(mesh, color=look.EMBER if chosen else look.TEAL, line_width=3.0)
                 self._actors[actor.GetAddressAsString("")] = name
             if arrow is not None:
-                actor = add(arrow, color=look.TEAL, lighting=False, reset_camera=False)
+                actor = add(arrow, color=look.TEAL, lighting=False)
                 self._actors[actor.GetAddressAsString("")] = name
 
     def _draw_grid(self, model):
         grid = grid_lines(model)
-        self.view.add_mesh(scene.ruler(model, grid.lines), color=look.INK, line_width=1.0, reset_camera=False, pickable=False)
+        self._add(scene.ruler(model, grid.lines), color=look.INK, line_width=1.0, pickable=False)
         at = grid.lines[1][0] + 0.5 * (grid.lines[1][-1] - grid.lines[1][0])
         at = float(grid.lines[1][np.argmin(np.abs(grid.lines[1] - at))])
-        self.view.add_mesh(scene.grid_plane(model, grid.lines, 1, at), color=look.SLATE, line_width=0.8, opacity=0.7,
-                           reset_camera=False, pickable=False)
+        self._add(scene.grid_plane(model, grid.lines, 1, at), color=look.SLATE, line_width=0.8, opacity=0.7, pickable=False)
         z = model.spaces[0].inner[2][0]
-        self.view.add_mesh(scene.grid_plane(model, grid.lines, 2, z), color=look.SLATE, line_width=0.6, opacity=0.35,
-                           reset_camera=False, pickable=False)
+        self._add(scene.grid_plane(model, grid.lines, 2, z), color=look.SLATE, line_width=0.6, opacity=0.35, pickable=False)
 
     def clim(self) -> tuple[float, float]:
         """The range of the field in this result."""
@@ -249,36 +268,48 @@ class Bench(QWidget):
         self.scale.show_range(self.field, low, high, limit)
         values = scene.field(result, self.field)
         table = pv.LookupTable(values=look.scale_table(self.field), scalar_range=(low, high))
-        paint = {"scalars": "value", "cmap": table, "show_scalar_bar": False, "reset_camera": False}
+        paint = {"scalars": "value", "cmap": table, "show_scalar_bar": False}
         lines = result.grid.lines
         at = lines[self.axis][0] + self.place * (lines[self.axis][-1] - lines[self.axis][0])
         self.where.setText(f"{'xyz'[self.axis]} {at * 1e3:.1f} mm")
         if self.parts_on["section"]:
-            mesh = scene.section(result, values, self.axis, at, self.field == "temperature" and not self.parts_on["surfaces"])
-            self.view.add_mesh(mesh, lighting=False, **paint)
+            mesh, index = scene.section(result, values, self.axis, at,
+                                        self.field == "temperature" and not self.parts_on["surfaces"])
+            self._painted.append((mesh, index))
+            self._add(mesh, lighting=False, **paint)
         if self.parts_on["surfaces"]:
             self._draw_surfaces(result, paint, model)
         if self.parts_on["vectors"]:
             mesh = scene.vectors(result, self.axis, at)
             if mesh is not None:
-                self.view.add_mesh(mesh, color=look.INK, lighting=False, reset_camera=False, pickable=False)
+                self._add(mesh, color=look.INK, lighting=False, pickable=False)
         if self.parts_on["streamlines"]:
             self._draw_streamlines(result, model)
 
     def _draw_surfaces(self, result, paint, model):
         if self.field != "temperature":
-            low, high = 273.15, 1e9
             for solid in model.solids:
-                self.view.add_mesh(scene.box_mesh(solid.boxes), color=solid.tone, ambient=0.45, diffuse=0.55,
-                                   reset_camera=False, pickable=False)
+                self._add(scene.box_mesh(solid.boxes), color=solid.tone, ambient=0.45, diffuse=0.55, pickable=False)
             return
         values = result.temperature - 273.15
         shells = {s.name for s in model.spaces}
         for i, name in enumerate(result.parts):
             if name in shells or not (result.part == i).any():
                 continue
-            actor = self.view.add_mesh(scene.surface(result, values, i), ambient=0.75, diffuse=0.25, specular=0, **paint)
+            mesh, index = self._surface(result, values, i)
+            self._painted.append((mesh, index))
+            actor = self._add(mesh, ambient=0.75, diffuse=0.25, specular=0, **paint)
             self._actors[actor.GetAddressAsString("")] = name
+
+    def _surface(self, result, values, part):
+        key = (result.summary["key"], self.name(), part)
+        if key not in self._cache.setdefault("surfaces", {}):
+            if len(self._cache["surfaces"]) > 60:
+                self._cache["surfaces"].clear()
+            self._cache["surfaces"][key] = scene.surface(result, values, part)
+        mesh, index = self._cache["surfaces"][key]
+        mesh.cell_data["value"] = values[index]
+        return mesh, index
 
     def _draw_streamlines(self, result, model):
         key = (id(result), model.key())
@@ -287,8 +318,7 @@ class Bench(QWidget):
         lines = self._cache["streamlines"][1]
         if lines is not None:
             table = pv.LookupTable(values=look.scale_table("speed"), scalar_range=(0.0, float(lines["speed"].max()) or 1.0))
-            self.view.add_mesh(lines, scalars="speed", cmap=table, line_width=1.6, show_scalar_bar=False, lighting=False,
-                               reset_camera=False, pickable=False)
+            self._add(lines, scalars="speed", cmap=table, line_width=1.6, show_scalar_bar=False, lighting=False, pickable=False)
 
     def reset_camera(self):
         """The usual look: from front, right and above, the whole model in view."""

@@ -100,7 +100,7 @@ class RowsModel(QAbstractTableModel):
             key = column.key_for(row)
             if key:
                 text = getattr(row, key)
-                return text if role == Qt.ItemDataRole.EditRole else look.minus(text)
+                return text if role == Qt.ItemDataRole.EditRole else look.cell_text(text)
             return value_of(self.session, row, column.show)[0]
         if role == Qt.ItemDataRole.TextAlignmentRole:
             return Qt.AlignmentFlag.AlignVCenter | (Qt.AlignmentFlag.AlignRight if column.right else Qt.AlignmentFlag.AlignLeft)
@@ -235,7 +235,7 @@ class SheetModel(QAbstractTableModel):
     def data(self, index, role=Qt.ItemDataRole.DisplayRole):
         c = self.cells[index.row()]
         if role == Qt.ItemDataRole.DisplayRole:
-            return c.title if index.column() == 0 else look.minus(getattr(self.row, c.key))
+            return c.title if index.column() == 0 else look.cell_text(getattr(self.row, c.key))
         if role == Qt.ItemDataRole.EditRole:
             return getattr(self.row, c.key)
         if role == Qt.ItemDataRole.ForegroundRole and index.column() == 0:
@@ -299,7 +299,7 @@ class Ledger(QWidget):
         for item in (head, self.note, self.hint):
             box.addLayout(item) if isinstance(item, QHBoxLayout) else box.addWidget(item)
         box.addWidget(self.sheet, 1)
-        below.setFixedHeight(196)
+        self.below = below
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 8, 0, 0)
         whole.setSpacing(4)
@@ -357,10 +357,12 @@ class Ledger(QWidget):
         """Show the session's rows anew, keeping selection and scroll place."""
         place = self.table.verticalScrollBar().value()
         self._quiet = True
+        self.table.clearSpans()
         self.model.rebuild()
         for i, line in enumerate(self.model.lines):
             self.table.setRowHeight(i, 26)
-            self.table.setSpan(i, 0, 1, len(self.model.columns) if isinstance(line, str) else 1)
+            if isinstance(line, str):
+                self.table.setSpan(i, 0, 1, len(self.model.columns))
         for c, column in enumerate(self.model.columns):
             self.table.setColumnWidth(c, column.width)
         self._quiet = False
@@ -385,6 +387,8 @@ class Ledger(QWidget):
         self.hint.setText("Select a row here or a part on the bench to see and change all its cells. "
                           "Several rows selected: a change goes to all of them.")
         self.sheet.setVisible(row is not None)
+        self.only.setVisible(row is not None)
+        self.below.setFixedHeight(216 if row else 84)
         for i in range(self.sheet_model.rowCount()):
             self.sheet.setRowHeight(i, 24)
         self.sheet.setColumnWidth(0, 110)
@@ -490,6 +494,7 @@ def _table(model) -> QTableView:
     table.verticalHeader().hide()
     table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
     table.horizontalHeader().setHighlightSections(False)
+    table.horizontalHeader().setStretchLastSection(True)
     table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
     table.setEditTriggers(QAbstractItemView.EditTrigger.DoubleClicked | QAbstractItemView.EditTrigger.EditKeyPressed
                           | QAbstractItemView.EditTrigger.AnyKeyPressed)

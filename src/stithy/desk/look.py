@@ -97,3 +97,10 @@ QSplitter::handle {{ background: {RULE}; }}
 def minus(text: str) -> str:
     """Text with true minus signs."""
     return text.replace("-", "−")
+
+
+def cell_text(text: str) -> str:
+    """A cell as it is shown: true minus, degree sign, squares and cubes."""
+    for a, b in (("degC", "°C"), ("m2", "m²"), ("m3", "m³"), ("s2", "s²")):
+        text = text.replace(a, b)
+    return minus(text)

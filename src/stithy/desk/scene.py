@@ -150,8 +150,9 @@ def field(result: Result, name: str) -> np.ndarray:
     return result.pressure
 
 
-def section(result: Result, values: np.ndarray, axis: int, at: float, solids: bool) -> pv.PolyData:
-    """The cells cut by the plane ``axis`` = ``at`` (m) as quads coloured by ``values``; solids only when asked."""
+def section(result: Result, values: np.ndarray, axis: int, at: float, solids: bool):
+    """The cells cut by the plane ``axis`` = ``at`` (m) as quads coloured by ``values``, and their cell indices; solids only
+    when asked."""
     lines = result.grid.lines
     i = int(np.clip(np.searchsorted(lines[axis], at) - 1, 0, result.grid.shape[axis] - 1))
     a, b = (t for t in range(3) if t != axis)
@@ -168,7 +169,9 @@ def section(result: Result, values: np.ndarray, axis: int, at: float, solids: bo
     faces = np.stack([np.full(len(q), 4), q, q + n + 1, q + n + 2, q + 1], -1)
     mesh = pv.PolyData(points * MM, faces.ravel())
     mesh.cell_data["value"] = plane[keep]
-    return mesh
+    index = list(np.nonzero(keep))
+    index.insert(axis, np.full(len(index[0]), i))
+    return mesh, tuple(index)
 
 
 def vectors(result: Result, axis: int, at: float, count: int = 26) -> pv.PolyData | None:
@@ -209,8 +212,8 @@ def vectors(result: Result, axis: int, at: float, count: int = 26) -> pv.PolyDat
                                      shaft_resolution=4))
 
 
-def surface(result: Result, values: np.ndarray, part: int) -> pv.PolyData:
-    """The faces of one part that do not touch itself, coloured by the values of its own cells."""
+def surface(result: Result, values: np.ndarray, part: int):
+    """The faces of one part that do not touch itself, coloured by the values of its own cells, and the cells' indices."""
     own = np.pad(result.part == part, 1)
     lines, points, faces, out = result.grid.lines, [], [], []
     total = 0
@@ -231,10 +234,11 @@ def surface(result: Result, values: np.ndarray, part: int) -> pv.PolyData:
             quad = total + np.arange(4 * len(index)).reshape(-1, 4)
             faces.append(np.concatenate([np.full((len(index), 1), 4), quad], 1))
             total += 4 * len(index)
-            out.append(values[tuple(index.T)])
+            out.append(index)
     mesh = pv.PolyData(np.concatenate(points) * MM, np.concatenate(faces).ravel())
-    mesh.cell_data["value"] = np.concatenate(out)
-    return mesh
+    cells = tuple(np.concatenate(out).T)
+    mesh.cell_data["value"] = values[cells]
+    return mesh, cells
 
 
 def streamlines(result: Result, model: Model, each: int = 7) -> pv.PolyData | None:

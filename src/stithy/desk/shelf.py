@@ -80,7 +80,7 @@ class Card(QWidget):
     def __init__(self, standing: Standing, shown: bool, compared: bool):
         super().__init__()
         self.standing, self.shown, self.compared = standing, shown, compared
-        self.setFixedSize(236, 112)
+        self.setFixedSize(222, 112)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
         self.setAccessibleName(f"layout {standing.layout}")
@@ -105,10 +105,10 @@ class Card(QWidget):
         p.setPen(pen)
         p.setBrush(QColor(look.SHEET))
         p.drawRoundedRect(QRectF(1, 1, self.width() - 2, self.height() - 2), 4, 4)
-        p.fillRect(QRectF(8, 8, 84, 66), QColor(look.PAPER))
+        p.fillRect(QRectF(8, 8, 78, 66), QColor(look.PAPER))
         p.setBrush(Qt.BrushStyle.NoBrush)
-        picture(p, QRectF(11, 12, 78, 58), s)
-        x, w = 100, self.width() - 108
+        picture(p, QRectF(10, 12, 74, 58), s)
+        x, w = 93, self.width() - 100
         p.setPen(QColor(look.INK))
         p.setFont(look.font(13, 600))
         p.drawText(QRectF(x, 7, w, 18), Qt.AlignmentFlag.AlignLeft,
@@ -163,7 +163,7 @@ class Cards(QWidget):
         self.session = session
         self.row = QHBoxLayout()
         self.row.setContentsMargins(12, 8, 12, 8)
-        self.row.setSpacing(10)
+        self.row.setSpacing(8)
         inner = QWidget()
         inner.setLayout(self.row)
         inner.setStyleSheet(f"background: {look.SHELF};")
@@ -196,7 +196,7 @@ class Cards(QWidget):
             self.cards.append(card)
             self.row.addWidget(card)
         new = QPushButton("copy as\nnew layout")
-        new.setFixedSize(84, 112)
+        new.setFixedSize(86, 112)
         new.setStyleSheet(f"border: 1px dashed {look.RULE}; color: {look.INK2}; background: transparent;")
         new.setToolTip("Copy the shown layout under a new name (Ctrl+L)")
         new.clicked.connect(lambda: self.copy.emit(self.session.layout))

@@ -201,7 +201,7 @@ class Window(QMainWindow):
         self.tab_more.setText(words)
         self.tab_more.setVisible(bool(words))
         self.tab_cards.setVisible(bool(words))
-        self.lower.setFixedHeight(260 if stage == "Weigh" else 200 if stage in ("Run",) else 156)
+        self.lower.setFixedHeight(260 if stage == "Weigh" else 204 if stage == "Run" else 176)
         self._tab(stage in ("Run", "Weigh"))
         self._second_bench(stage == "Weigh")
         self._marks()
@@ -220,8 +220,8 @@ class Window(QMainWindow):
         standing = self.session.standing()
         if standing.model is not None and self.session.stage in ("Shape", "Load", "Grid", "Run"):
             shape, cells, memory = predict(standing.model)
-            self.status.setText(f"{self.session.layout}: {shape[0]} × {shape[1]} × {shape[2]} = {cells:,} cells, "
-                                f"about {memory / 1e6:.0f} MB".replace(",", " "))
+            self.status.setText(f"{self.session.layout}: {shape[0]} × {shape[1]} × {shape[2]} = {cells / 1e3:.0f} k cells, "
+                                f"about {memory / 1e6:.0f} MB")
         elif problems:
             self.status.setText(f"{len(problems)} to settle in “{self.session.layout}”")
         else:
@@ -249,7 +249,7 @@ class Window(QMainWindow):
         if snapshot is not None and snapshot is not getattr(self, "_shown_snapshot", None):
             self._shown_snapshot = snapshot
             if self.session.stage in ("Run", "Read"):
-                self.bench.refresh()
+                self.bench.show_snapshot()
         if self.session.stage == "Run":
             model = self.ledger.model
             if model.lines:
@@ -439,8 +439,9 @@ class Window(QMainWindow):
         kept = QSettings("stithy", "window")
         if kept.value("geometry"):
             self.restoreGeometry(kept.value("geometry", type=QByteArray))
-        else:
-            self.resize(1280, 800)
+        room = self.screen().availableGeometry().size()
+        if not kept.value("geometry") or self.width() > room.width() or self.height() > room.height():
+            self.resize(min(1280, room.width()), min(800, room.height()))
         stage = kept.value("stage", "Shape")
         if stage in STAGES:
             self.session.stage = stage

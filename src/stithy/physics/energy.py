@@ -50,7 +50,7 @@ def apply(n, s, g0, g1, g2, f0, f1, f2, extra, x, y):
 
 
 @njit(cache=True)
-def deferred(n, s, face0, face1, face2, f0, f1, f2, at0, at1, at2, cut0, cut1, cut2, x, b):
+def deferred(n, s, face0, face1, face2, f0, f1, f2, at0, at1, at2, inv0, inv1, inv2, cut0, cut1, cut2, x, b):
     """Add to ``b`` (W) what the limited scheme carries beyond upwind, face by face."""
     for i in range(1, n[0] + 1):
         for j in range(1, n[1] + 1):
@@ -58,19 +58,18 @@ def deferred(n, s, face0, face1, face2, f0, f1, f2, at0, at1, at2, cut0, cut1, c
                 c = i * s[0] + j * s[1] + k
                 for t in range(3):
                     if t == 0:
-                        face, f, at, cut, m = face0, f0, at0, cut0, i
+                        face, f, at, inv, cut, m = face0, f0, at0, inv0, cut0, i
                     elif t == 1:
-                        face, f, at, cut, m = face1, f1, at1, cut1, j
+                        face, f, at, inv, cut, m = face1, f1, at1, inv1, cut1, j
                     else:
-                        face, f, at, cut, m = face2, f2, at2, cut2, k
+                        face, f, at, inv, cut, m = face2, f2, at2, inv2, cut2, k
                     st = s[t]
                     if face[c] != 1:
                         continue
                     if f[c] > 0.0 and face[c - st] == 1:
-                        x_f = limited(x[c - st], x[c], x[c + st], at[m] - at[m - 1], at[m + 1] - at[m], cut[m] - at[m])
+                        x_f = limited(x[c - st], x[c], x[c + st], inv[m - 1], inv[m], cut[m] - at[m])
                     elif f[c] < 0.0 and face[c + st] == 1:
-                        x_f = limited(x[c + 2 * st], x[c + st], x[c], at[m + 1] - at[m + 2], at[m] - at[m + 1],
-                                      cut[m] - at[m + 1])
+                        x_f = limited(x[c + 2 * st], x[c + st], x[c], -inv[m + 1], -inv[m], cut[m] - at[m + 1])
                     else:
                         continue
                     b[c] -= f[c] * x_f

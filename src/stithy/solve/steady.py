@@ -78,7 +78,9 @@ class Steady:
         self.history: list[Progress] = []
         self.continued = fields is not None
         self.energy_in_loop = case.buoyant
-        self.blend = 1.0  # share of the limited scheme in momentum convection; the rest is upwind
+        # share of the limited scheme in momentum convection, the rest is upwind; with an eddy viscosity from an
+        # algebraic model the sharper half only feeds slow oscillations of jets that the model cannot settle
+        self.blend = 1.0 if case.mixing == "laminar" else 0.5
         self._since = 0
         if fields is not None:
             self._take(fields)
@@ -133,17 +135,17 @@ class Steady:
         return self._report()
 
     def _choose_blend(self) -> None:
-        """Give up a quarter of the limited scheme whenever the residual has stopped falling for forty iterations.
+        """Give up a quarter of the limited scheme whenever the residual has stopped falling for thirty iterations.
 
         A layout whose flow has no steady state with the sharp scheme often has one with a little more smoothing;
         what was left out is told in the trust line.
         """
-        window = 20
+        window = 15
         recent = [h.momentum for h in self.history[-2 * window:]]
-        if self.blend == 0.0 or self.iteration - self._since < 2 * window + 20 or len(recent) < 2 * window:
+        if self.blend == 0.0 or self.iteration - self._since < 3 * window + 5 or len(recent) < 2 * window:
             return
         before, now = np.mean(recent[:window]), np.mean(recent[window:])
-        if now > 0.75 * before and now > 3 * self.settings.momentum:
+        if now > 0.75 * before and now > 2 * self.settings.momentum:
             self.blend, self._since = max(self.blend - 0.25, 0.0), self.iteration
 
     def _report(self) -> Progress:
