@@ -30,7 +30,7 @@ ROWS = (
     d.GridRow(name="Grid"),
     d.RunRow(name="Run"),
 )
-PINS = d.PinFinSink(name="Driver sink", at="100, 51, 17.6 mm", size="60, 57.2, 28 mm", base="4 mm", pins="7, 8", pin="3 mm")
+PINS = d.PinFinSink(name="Driver sink", at="100, 51, 17.6 mm", size="60, 57.2, 28 mm", base="4 mm", pins="6, 6", pin="3 mm")
 INSIDE = (
     d.Vent(name="East vent", on="Case", side="x+", at="40, 20 mm", size="80, 30 mm", free="45 %"),
     d.InsideFan(name="Inside fan", at="92, 60, 15.6 mm", size="40, 40 mm", blows="x+", curve="Skerry 40"),

@@ -100,17 +100,23 @@ def bicgstab(matvec, precondition, b, x, tolerance: float, floor: float, most: i
             return it, level
         p = r + (rho_new / rho) * (alpha / omega) * (p - omega * v)
         rho = rho_new
-        y = precondition(p).astype(np.float64)
+        y = precondition(p)
         matvec(y, v)
-        alpha = rho / float(r0 @ v)
+        curve = float(r0 @ v)
+        if curve == 0.0:
+            return it, level
+        alpha = rho / curve
         x += alpha * y
         r -= alpha * v
         level = np.linalg.norm(r) / scale
         if level <= tolerance:
             return it, level
-        z = precondition(r).astype(np.float64)
+        z = precondition(r)
         matvec(z, t)
-        omega = float(t @ r) / float(t @ t)
+        turn = float(t @ t)
+        if turn == 0.0:
+            return it, level
+        omega = float(t @ r) / turn
         x += omega * z
         r -= omega * t
         level = np.linalg.norm(r) / scale

@@ -24,6 +24,13 @@ def limited(up, centre, down, i_up, i_down, reach):
     return min(value, step) if step > 0.0 else max(value, step)
 
 
+@njit(cache=True, inline="always")
+def _mean(a, b, c, d):
+    """Mean viscosity of the cells that hold fluid (others carry none)."""
+    count = (a > 0.0) + (b > 0.0) + (c > 0.0) + (d > 0.0)
+    return (a + b + c + d) / count if count > 0 else 0.0
+
+
 def reciprocals(at: np.ndarray) -> np.ndarray:
     """1 / (at[m + 1] - at[m]) for m = 0, 1, ...; one longer than needed, the last repeated."""
     inverse = 1.0 / np.diff(at)
@@ -72,8 +79,8 @@ def assemble(n, s, sn, phi, face, mf0, mf1, mf2, g0, g1, g2, gw, mu, wall_mu, in
                         if st == sn:
                             mu_hi, mu_lo = mu[c + sn], mu[c]
                         else:
-                            mu_hi = 0.25 * (mu[c] + mu[c + sn] + mu[c + st] + mu[c + st + sn])
-                            mu_lo = 0.25 * (mu[c] + mu[c + sn] + mu[c - st] + mu[c - st + sn])
+                            mu_hi = _mean(mu[c], mu[c + sn], mu[c + st], mu[c + st + sn])
+                            mu_lo = _mean(mu[c], mu[c + sn], mu[c - st], mu[c - st + sn])
                         hi = g[c] * mu_hi + max(-f_hi, 0.0)
                         lo = g[c - st] * mu_lo + max(f_lo, 0.0)
                         if blend > 0.0:
@@ -97,7 +104,7 @@ def assemble(n, s, sn, phi, face, mf0, mf1, mf2, g0, g1, g2, gw, mu, wall_mu, in
                     a_low[t, c] = a_lo_t
                     total += a_hi_t + a_lo_t
                 links[c] = total
-                ap[c] = total + gw[c] * 0.5 * (wall_mu[c] + wall_mu[c + sn]) + inertia[c]
+                ap[c] = total + gw[c] * _mean(wall_mu[c], wall_mu[c + sn], 0.0, 0.0) + inertia[c]
                 b[c] = blend * late + inertia[c] * phi[c]
 
 

@@ -153,6 +153,10 @@ class Flow:
             if patch.fan:
                 sign = -patch.outward * patch.fan_sign
                 self._fan(a, faces, area, patch.fan, sign)
+                if patch.fan_sign > 0:  # what a fan blows in leaves it at one speed
+                    carried = np.maximum(rho * area * inward, 0.0)
+                    ap[faces] += carried
+                    b[faces] += carried * float((u[faces] * area).sum() / area.sum())
         for fan, faces, area in self.planes:
             if fan.axis == a:
                 self._fan(a, faces, area, fan.curve, fan.sign)

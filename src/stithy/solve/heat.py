@@ -70,13 +70,18 @@ class Heat:
         def matvec(x, y):
             energy.apply(n, s, *g, *f, extra, x, y)
 
+        def precondition(r):
+            # scaled, so that single precision neither under- nor overflows
+            size = float(np.linalg.norm(r)) or 1.0
+            return self.grid.cycle(r / size).astype(np.float64) * size
+
         idle = ~self.active
         for _ in range(laps):
             b = base.copy()
             energy.deferred(n, s, *geo.face, *f, *at, *inverse, *cut, self.theta, b)
             b[idle] = 0.0
             self.laps, self.residual = energy.bicgstab(
-                matvec, lambda r: self.grid.cycle(r), b, self.theta, tolerance, 1e-11, most)
+                matvec, precondition, b, self.theta, tolerance, 1e-11, most)
 
     def temperature(self) -> np.ndarray:
         """Cell temperatures, K, shape of the grid."""

@@ -145,7 +145,8 @@ class Steady:
         if self.blend == 0.0 or self.iteration - self._since < 3 * window + 5 or len(recent) < 2 * window:
             return
         before, now = np.mean(recent[:window]), np.mean(recent[window:])
-        if now > 0.75 * before and now > 2 * self.settings.momentum:
+        slow = 0.98 if self.case.mixing == "laminar" else 0.75
+        if now > slow * before and now > 2 * self.settings.momentum:
             self.blend, self._since = max(self.blend - 0.25, 0.0), self.iteration
 
     def _report(self) -> Progress:

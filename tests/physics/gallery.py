@@ -1,0 +1,186 @@
+"""Standard problems with published or closed-form answers. Each returns rows (case, quantity, grid, ours, reference, source)."""
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from stithy.grid.lines import Grid
+from stithy.grid.occupancy import SOLID
+from stithy.physics.case import Case, FanCurve, Fluid, Patch, join_links, side_links, side_patch, simple_case
+from stithy.solve.steady import Settings, Steady
+
+
+@dataclass(frozen=True)
+class Row:
+    """One number beside its reference."""
+
+    case: str
+    quantity: str
+    grid: str
+    ours: float
+    reference: float
+    source: str
+
+    @property
+    def error(self) -> float:
+        """Relative error."""
+        return self.ours / self.reference - 1
+
+
+def graded(n: int, stretch: float = 1.6) -> np.ndarray:
+    """Lines from 0 to 1, finer towards both ends."""
+    s = np.linspace(-1, 1, n + 1)
+    return 0.5 * (1 + np.tanh(stretch * s) / np.tanh(stretch))
+
+
+def lid_driven(n: int, reynolds: float = 100.0) -> list[Row]:
+    """Square cavity under a moving lid; extrema on the centre lines."""
+    x = np.linspace(0, 1, n + 1)
+    fluid = Fluid(1.0, 1 / reynolds, 1.0, 1.0, 0.0)
+    case = simple_case(Grid((x, x, np.array([0, 1 / n]))), fluid, symmetry=frozenset({"z-", "z+"}),
+                       moving={"y+": (1.0, 0, 0)})
+    run = Steady(case, Settings(momentum=1e-7, most=6000))
+    assert run.run().settled
+    f = run.fields()
+    u, v = f.u[n // 2, :, 0], f.v[:, n // 2, 0]
+    reference = {100.0: (-0.21404, 0.17957, -0.25380), 1000.0: (-0.38857, 0.37694, -0.52708)}[reynolds]
+    source = "references of resolved spectral solutions; Botella & Peyret 1998 for Re 1000"
+
+    def peak(y, sign):
+        """Extremum of the parabola through the three largest values."""
+        i = int(np.argmax(sign * y))
+        a, b, c = y[i - 1:i + 2]
+        return b - (c - a) ** 2 / (8 * (a - 2 * b + c))
+
+    ours = (peak(u, -1), peak(v, 1), peak(v, -1))
+    return [Row(f"lid-driven cavity Re {reynolds:.0f}", q, f"{n} x {n}", o, r, source)
+            for q, o, r in zip(("u min", "v max", "v min"), ours, reference, strict=True)]
+
+
+def heated_cavity(n: int, rayleigh: float) -> list[Row]:
+    """Square cavity, two walls at fixed temperatures, Pr 0.71: mean Nusselt number of the hot wall."""
+    x, pr = graded(n), 0.71
+    a = 1 / np.sqrt(rayleigh * pr)
+    fluid = Fluid(1.0, pr * a, 1.0, a, 1.0)
+    case = simple_case(Grid((x, x, np.array([0, 1 / n]))), fluid, symmetry=frozenset({"z-", "z+"}), gravity=(0, -1.0, 0),
+                       reference=300.0)
+    case.links = join_links(side_links(case, "x-", 300.5, owner=0), side_links(case, "x+", 299.5, owner=1))
+    run = Steady(case, Settings(momentum=1e-6, most=1500))
+    assert run.run().settled
+    nusselt = -run.heat.outflow()[1][case.links.owner == 0].sum() * n / a
+    reference = {1e3: 1.118, 1e4: 2.243, 1e5: 4.519, 1e6: 8.825}[rayleigh]
+    return [Row(f"heated cavity Ra {rayleigh:.0e}", "mean Nu", f"{n} x {n} graded", nusselt, reference, "de Vahl Davis 1983")]
+
+
+def heated_cube(n: int, rayleigh: float) -> list[Row]:
+    """Cube with two opposite vertical walls at fixed temperatures, the others adiabatic, Pr 0.71."""
+    x, pr = graded(n), 0.71
+    a = 1 / np.sqrt(rayleigh * pr)
+    case = simple_case(Grid((x, x, x)), Fluid(1.0, pr * a, 1.0, a, 1.0), gravity=(0, 0, -1.0), reference=300.0)
+    case.links = join_links(side_links(case, "x-", 300.5, owner=0), side_links(case, "x+", 299.5, owner=1))
+    run = Steady(case, Settings(momentum=1e-5, most=1500))
+    assert run.run().settled
+    nusselt = -run.heat.outflow()[1][case.links.owner == 0].sum() / a
+    reference = {1e4: 2.054, 1e5: 4.337}[rayleigh]
+    return [Row(f"heated cube Ra {rayleigh:.0e}", "mean Nu", f"{n}^3 graded", nusselt, reference, "Tric et al. 2000")]
+
+
+def square_duct(n: int) -> list[Row]:
+    """Laminar flow in a square duct with walls at one temperature: friction and Nusselt number far downstream."""
+    side, length, reynolds = 0.01, 0.2, 100.0
+    y, x = np.linspace(0, side, n + 1), np.linspace(0, length, 81)
+    fluid = Fluid(1.2, 1.8e-5, 1005.0, 1.8e-5 * 1005 / 0.7, 0.0)
+    case = simple_case(Grid((x, y, y)), fluid, reference=300.0)
+    mean = reynolds * fluid.mu / fluid.rho / side
+    case.patches = [side_patch(case, "x-", kind="velocity", speed=mean, temperature=300.0),
+                    side_patch(case, "x+", kind="pressure", temperature=300.0)]
+    sides = ("y-", "y+", "z-", "z+")
+    case.links = join_links(*(side_links(case, s, 320.0, owner=i) for i, s in enumerate(sides)))
+    run = Steady(case, Settings(momentum=1e-6, most=400))
+    run.run()
+    f, dx = run.fields(), length / 80
+    p = f.pressure.mean(axis=(1, 2))
+    friction = -(p[60] - p[45]) / (15 * dx) * side / (0.5 * fluid.rho * mean**2) * reynolds
+    u = 0.5 * (f.u[1:] + f.u[:-1])
+    bulk = (u * f.temperature).sum(axis=(1, 2)) / u.sum(axis=(1, 2))
+    i = 50
+    _, links = run.heat.outflow()
+    flux = -links[case.links.cells[:, 0] == i].sum() / (4 * side * dx)
+    nusselt = flux * side / (fluid.k * (320.0 - bulk[i]))
+    grid = f"80 x {n} x {n}"
+    return [Row("square duct", "f Re", grid, friction, 56.908, "Shah & London 1978"),
+            Row("square duct", "Nu, wall at one temperature", grid, nusselt, 2.977, "Shah & London 1978")]
+
+
+def composite_slab() -> list[Row]:
+    """Three layers between a fixed temperature and a heat transfer coefficient: heat flow in closed form."""
+    lines = np.concatenate([np.linspace(0, 2e-3, 5), np.linspace(2e-3, 7e-3, 7)[1:], np.linspace(7e-3, 8e-3, 4)[1:]])
+    k = np.where(np.arange(13) < 4, 400.0, np.where(np.arange(13) < 10, 0.3, 20.0))
+    y = np.array([0.0, 0.01])
+    case = simple_case(Grid((lines, y, y)), None, reference=300.0)
+    case = Case(case.grid, np.full((13, 1, 1), SOLID, np.uint8), case.part, tuple(k[:, None, None] + 0.0 for _ in range(3)),
+                case.heat, [], case.fluid_of, reference=300.0)
+    case.links = join_links(side_links(case, "x-", 350.0, owner=0), side_links(case, "x+", 300.0, 12.0, owner=1))
+    run = Steady(case)
+    run.run()
+    ours = run.heat.outflow()[1][case.links.owner == 1].sum()
+    exact = 1e-4 * 50 / (2e-3 / 400 + 5e-3 / 0.3 + 1e-3 / 20 + 1 / 12)
+    return [Row("composite slab", "heat flow W", "13", ours, exact, "series resistances")]
+
+
+def fan_on_duct(n: int = 40) -> list[Row]:
+    """A fan drives air through a plane channel: flow where its curve meets the channel's resistance.
+
+    Resistance: 96 / Re_Dh friction and 0.674 of the dynamic head for the developing inlet (Shah & London 1978).
+    """
+    gap, width = 4e-3, 0.01
+    length = 100 * 2 * gap
+    fluid = Fluid(1.2, 1.8e-5, 1005.0, 0.026, 0.0)
+    grid = Grid((np.linspace(0, length, 161), np.linspace(0, gap, n + 1), np.array([0.0, width])))
+    case = simple_case(grid, fluid, symmetry=frozenset({"z-", "z+"}), reference=300.0)
+    reynolds = 100.0
+    mean = reynolds * fluid.mu / fluid.rho / (2 * gap)
+    q0 = mean * gap * width
+    curve = FanCurve((0.0, q0, 2 * q0), (3.0, 1.5, 0.0))
+
+    def drop(q):
+        u = q / (gap * width)
+        return 96 * fluid.mu / (fluid.rho * u * 2 * gap) * length / (2 * gap) * 0.5 * fluid.rho * u**2 + 0.674 * 0.5 * fluid.rho * u**2
+
+    low, high = 0.01 * q0, 2 * q0
+    for _ in range(60):
+        mid = 0.5 * (low + high)
+        low, high = (mid, high) if curve.at(mid)[0] > drop(mid) else (low, mid)
+    case.patches = [side_patch(case, "x-", kind="pressure", temperature=300.0, fan=curve, fan_sign=1),
+                    side_patch(case, "x+", kind="pressure", temperature=300.0)]
+    run = Steady(case, Settings(momentum=1e-7, most=3000))
+    run.run()
+    return [Row("fan on a duct", "volume flow m3/s", f"160 x {n}", run.flows()[0], low, "Shah & London 1978")]
+
+
+def plate_in_duct(loss: float = 4.0) -> list[Row]:
+    """A given flow leaves a frictionless duct through a perforated plate: pressure drop K rho v^2 / 2."""
+    x, y = np.linspace(0, 0.1, 21), np.linspace(0, 0.02, 7)
+    fluid = Fluid(1.2, 1.8e-5, 1005.0, 0.026, 0.0)
+    case = simple_case(Grid((x, y, y)), fluid, symmetry=frozenset({"y-", "y+", "z-", "z+"}), reference=300.0)
+    case.patches = [side_patch(case, "x-", kind="velocity", speed=1.5, temperature=300.0),
+                    side_patch(case, "x+", kind="pressure", temperature=300.0, loss=loss)]
+    run = Steady(case, Settings(momentum=1e-8, most=600))
+    run.run()
+    return [Row("perforated plate", "pressure drop Pa", "20 x 6 x 6", float(run.fields().pressure[-1].mean()),
+                loss * 0.5 * 1.2 * 1.5**2, "definition of K")]
+
+
+def quick() -> list[Row]:
+    """The cases that run in every test."""
+    return [*lid_driven(64), *heated_cavity(80, 1e5), *square_duct(20), *composite_slab(), *fan_on_duct(), *plate_in_duct()]
+
+
+def long() -> list[Row]:
+    """The cases of ``make verify``."""
+    return [*lid_driven(128, 1000.0), *(r for ra in (1e3, 1e4, 1e6) for r in heated_cavity(80, ra)), *heated_cube(48, 1e5)]
+
+
+__all__ = ["Patch", "Row", "composite_slab", "fan_on_duct", "heated_cavity", "heated_cube", "lid_driven", "long",
+           "plate_in_duct", "quick", "square_duct"]
