@@ -98,21 +98,23 @@ def axis_lines(faces, spacings: list[Spacing], coarsest: float, growth: float = 
 def facing_gaps(boxes: np.ndarray, axis: int) -> list[tuple[float, float]]:
     """Gaps along ``axis`` between boxes that face each other.
 
-    ``boxes`` has shape (n, 3, 2), m. Box pairs whose cross-sections overlap and that have nothing between them
-    give the stretch from one's high face to the other's low face.
+    ``boxes`` has shape (n, 3, 2), m. Box pairs whose cross-sections overlap, with no box standing in between where they
+    overlap, give the stretch from one's high face to the other's low face.
     """
     others = [a for a in range(3) if a != axis]
+    low, high = boxes[:, :, 0], boxes[:, :, 1]
     gaps = set()
-    for i, box in enumerate(boxes):
-        over = np.ones(len(boxes), bool)
+    for box in boxes:
+        ahead = low[:, axis] > box[axis, 1] + SNAP
+        # the common cross-section of this box with every box, per other axis
+        start = {a: np.maximum(low[:, a], box[a, 0]) for a in others}
+        end = {a: np.minimum(high[:, a], box[a, 1]) for a in others}
         for a in others:
-            over &= (boxes[:, a, 0] < box[a, 1] - SNAP) & (boxes[:, a, 1] > box[a, 0] + SNAP)
-        over &= boxes[:, axis, 0] > box[axis, 1] - SNAP
-        over[i] = False
-        if not over.any():
-            continue
-        ahead = np.flatnonzero(over)
-        nearest = boxes[ahead, axis, 0].min()
-        if nearest - box[axis, 1] > SNAP:
-            gaps.add((float(box[axis, 1]), float(nearest)))
+            ahead &= end[a] > start[a] + SNAP
+        for j in np.flatnonzero(ahead):
+            between = (low[:, axis] < low[j, axis] - SNAP) & (high[:, axis] > box[axis, 1] + SNAP)
+            for a in others:
+                between &= (low[:, a] < end[a][j] - SNAP) & (high[:, a] > start[a][j] + SNAP)
+            if not between.any():
+                gaps.add((float(box[axis, 1]), float(low[j, axis])))
     return sorted(gaps)

@@ -9,7 +9,7 @@ FORMAT, VERSION = "stithy project", 1
 
 
 def _text(value):
-    if isinstance(value, bool) or value is None:
+    if isinstance(value, bool) or not isinstance(value, str | int | float):
         raise ValueError("must be a text or a number")
     return value if isinstance(value, str) else f"{value}"
 

@@ -11,7 +11,8 @@ from ..errors import ValueProblem
 _OPS = {ast.Add: operator.add, ast.Sub: operator.sub, ast.Mult: operator.mul, ast.Div: operator.truediv,
         ast.Pow: operator.pow}
 _CALLS = {"min": min, "max": max, "sqrt": lambda x: x**0.5, "abs": abs, "round": round}
-_JUXTAPOSED = re.compile(r"(?<![\w.])(\d+\.?\d*(?:[eE][+\-]?\d+)?)\s+([A-Za-z_]\w*)")
+_UNIT = r"[A-Za-z_]\w*(?:\*\*\d)?"
+_JUXTAPOSED = re.compile(rf"(?<![\w.])(\d+\.?\d*(?:[eE][+\-]?\d+)?)\s+({_UNIT}(?:[*/]{_UNIT})*)")
 
 
 def evaluate(text: str, names: dict, registry):

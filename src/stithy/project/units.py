@@ -32,7 +32,10 @@ _NUMBER = re.compile(r"^\s*([+\-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+\-]?\d+)?)\s*(.*?)
 @lru_cache(maxsize=1)
 def registry() -> pint.UnitRegistry:
     """The one unit registry of the program."""
-    return pint.UnitRegistry(cache_folder=":auto:", autoconvert_offset_to_baseunit=True)
+    ureg = pint.UnitRegistry(cache_folder=":auto:", autoconvert_offset_to_baseunit=True, on_redefinition="ignore")
+    ureg.define("cfm = foot ** 3 / minute")  # else centi-fermi
+    ureg.define("mil = 0.001 * inch")  # else an angle
+    return ureg
 
 
 def _tidy(text: str) -> str:

@@ -1,0 +1,69 @@
+"""Lines, occupancy and fluid spaces."""
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from stithy.grid.build import build, grid_lines, predict
+from stithy.grid.lines import Spacing, axis_lines, facing_gaps
+from stithy.grid.occupancy import fluid_spaces
+from stithy.project import files
+from stithy.shapes.assembly import resolve
+
+from .conftest import DEMO
+
+lengths = st.lists(st.floats(0, 1).map(lambda x: round(x, 4)), min_size=2, max_size=8, unique=True).filter(
+    lambda x: np.diff(sorted(x)).min() > 2e-3)
+
+
+@given(lengths, st.floats(0.005, 0.2), st.floats(1.1, 2.0))
+@settings(deadline=None)
+def test_lines_keep_faces_and_sizes(faces, coarsest, growth):
+    """A line on every face, no cell above what is allowed, and neighbours within a face grade gently."""
+    fine = Spacing(min(faces), min(faces) + 1e-3, coarsest / 4)
+    x = axis_lines(faces, [fine], coarsest, growth)
+    assert (np.diff(x) > 0).all()
+    assert all(np.abs(x - f).min() < 1e-12 for f in faces)
+    assert np.diff(x).max() <= coarsest * 1.06
+    allowed = fine.size + (growth - 1) * max(0.0, x[1] - fine.high)  # what the rule grants at the first cell's far end
+    assert np.diff(x)[0] <= max(fine.size, allowed) * 1.06
+
+
+def test_gaps_are_seen():
+    """Facing boxes give the gap between them; what stands between hides the farther one."""
+    boxes = np.array([[[0, 1], [0, 1], [0, 1]], [[2, 3], [0, 1], [0, 1]], [[5, 6], [0.5, 1], [0, 1]]], float)
+    assert facing_gaps(boxes, 0) == [(1.0, 2.0), (3.0, 5.0)]
+    assert facing_gaps(-boxes[:, :, ::-1], 0) == [(-5.0, -3.0), (-2.0, -1.0)]
+    assert facing_gaps(boxes, 1) == []
+
+
+@pytest.mark.parametrize("layout", [x.name for x in files.read(DEMO).layouts])
+def test_demo_grid(layout):
+    """The demonstration layouts: every fin and gap resolved, volumes exact, size as foretold and within 60 000 to 130 000."""
+    model = resolve(files.read(DEMO), layout)
+    built = build(model)
+    assert predict(model)[:2] == (built.grid.shape, built.grid.cells)
+    assert 60_000 <= built.grid.cells <= 130_000
+    volume = built.grid.volumes()
+    for solid in model.solids:
+        exact = sum(np.prod([b - a for a, b in box]) for box in solid.boxes)
+        assert volume[built.owner == built.parts.index(solid.name)].sum() == pytest.approx(exact, rel=1e-9)
+    assert fluid_spaces(built.kind)[1] == 1
+
+
+def test_spaces_do_not_leak_over_edges():
+    """Cells that touch along an edge only are two spaces."""
+    kind = np.ones((2, 2, 1), np.uint8)
+    kind[0, 0] = kind[1, 1] = 0
+    assert fluid_spaces(kind)[1] == 2
+
+
+def test_cells_across_gap(document):
+    """At least the wished number of cells between the chip and the lid."""
+    from stithy.project import edits
+
+    model = resolve(edits.set_cell("One", "Grid", "across_gaps", "7").apply(document), "One")
+    z = grid_lines(model).lines[2]
+    assert ((z > 6e-3 - 1e-9) & (z < 18e-3 - 1e-9)).sum() >= 7

@@ -1,0 +1,216 @@
+"""Whole runs: balances, continuing, mirror images, the worker process, command line and Python."""
+from __future__ import annotations
+
+import os
+import signal
+import subprocess
+import sys
+import time
+
+import numpy as np
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+import stithy
+from stithy import cli
+from stithy.errors import SetupError
+from stithy.project import document as d
+from stithy.project import edits, files
+from stithy.read import export, store
+from stithy.shapes.assembly import resolve
+from stithy.solve.job import Job
+from stithy.solve.worker import Handle
+from stithy.weigh.compare import weigh
+
+from .conftest import DEMO, small
+
+
+def closed(summary):
+    """Mass and heat balances of a summary."""
+    assert summary["trust"]["mass_imbalance"] < 1e-6
+    assert abs(summary["heat_imbalance"]) < 1e-3 * summary["heat_load"]
+    out = sum(e["heat_out"] for e in summary["ends"].values()) + sum(summary["walls"].values())
+    assert out == pytest.approx(summary["heat_load"], rel=1e-3)
+
+
+def test_small_box(document):
+    """It settles; the air's rise is Q / (m cp) of what the walls leave over; the chip is the hottest."""
+    s = Job(document, "One").run().summary
+    assert s["settled"]
+    closed(s)
+    out = s["ends"]["Out"]
+    rise = out["temperature"] - s["ambient"]
+    assert out["heat_out"] == pytest.approx(-out["mass_flow"] * 1006 * rise, rel=2e-3)
+    assert s["ends"]["In"]["volume_flow"] == pytest.approx(0.3 * 200e-6, rel=1e-9)
+    assert max(s["parts"], key=lambda p: s["parts"][p]["max"]) == "Chip"
+
+
+@given(x=st.integers(8, 40), y=st.integers(6, 20), wide=st.integers(3, 12), flow=st.sampled_from(["0.2 m/s", "1 m3/h", "ambient"]),
+       layout=st.sampled_from(["vent", "wall fan", "opening"]), gravity=st.booleans())
+@settings(max_examples=8, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck))
+def test_any_box_closes_its_balances(x, y, wide, flow, layout, gravity):
+    """Random blocks, openings and fans give a closed mass and heat balance, or a clear refusal."""
+    doc = small(**({} if gravity else {"gravity": "0, 0, 0 m/s2"}))
+    rows = [r for r in doc.rows if r.name not in ("Out", "Drop")]
+    ends = {"vent": d.Vent, "wall fan": d.WallFan, "opening": d.Opening}
+    rows += [ends[layout](name="Out", on="Case", side="x+", at="10, 6 mm", size="20, 10 mm"),
+             d.Block(name="Obstacle", at=f"{x}, {y}, 8 mm", size=f"{wide}, {wide}, 6 mm", power="0.5 W")]
+    doc = doc.model_copy(update={"rows": tuple(rows)})
+    doc = edits.set_cell("One", "In", "flow", flow).apply(doc)
+    doc = edits.set_cell("One", "Run", "iterations", "150").apply(doc)
+    try:
+        closed(Job(doc, "One").run().summary)
+    except SetupError as error:
+        assert all(p.row and p.what and p.remedy for p in error.problems)
+
+
+def test_mirror_image():
+    """Mirrored in y, the model gives the mirrored temperatures."""
+    def at(y):
+        doc = small()
+        doc = edits.set_cell("One", "Chip", "at", f"26, {y}, 2 mm").apply(doc)
+        return Job(edits.set_cell("One", "Run", "residual", "0.00001").apply(doc), "One").run().temperature
+
+    left, right = at(8), at(20)
+    assert np.abs(left - right[:, ::-1, :]).max() < 0.02
+
+
+def test_continue_after_a_change(document, tmp_path):
+    """A changed power continues from the last field in fewer iterations and gives what a fresh run gives."""
+    Job(document, "One", tmp_path).run()
+    hotter = edits.set_cell("One", "Chip", "power", "1.2 W").apply(document)
+    again = Job(hotter, "One", tmp_path)
+    assert again.start is not None
+    s = again.run().summary
+    fresh = Job(hotter, "One").run().summary
+    assert s["iterations"] < fresh["iterations"]
+    assert s["parts"]["Chip"]["max"] == pytest.approx(fresh["parts"]["Chip"]["max"], abs=0.1)
+
+
+def test_stored_result_reads_back(document, tmp_path):
+    """Fields come back within single precision; probing and exports agree with them."""
+    result = Job(document, "One", tmp_path).run()
+    back = store.load(tmp_path, "One")
+    assert np.abs(back.temperature - result.temperature).max() < 1e-3
+    centre = [float(c[len(c) // 2]) for c in back.grid.centres]
+    assert back.at(centre)["temperature"] == pytest.approx(result.at(centre)["temperature"], abs=1e-3)
+    assert back.at((9, 9, 9)) is None
+    import pyvista as pv
+
+    mesh = pv.read(export.vtk(back, tmp_path / "fields.vtr"))
+    assert mesh.n_cells == back.grid.cells
+    assert mesh["temperature_K"].reshape(back.grid.shape, order="F") == pytest.approx(back.temperature, rel=1e-6)
+    assert mesh["velocity_m_per_s"][:, 0].reshape(back.grid.shape, order="F") == pytest.approx(back.velocity()[..., 0], abs=1e-6)
+    text = export.tables(back, tmp_path / "t.csv").read_text()
+    assert f"Chip,{result.summary['parts']['Chip']['max'] - 273.15:.2f}" in text
+
+
+def drain(handle, until, limit=120):
+    """Messages of a worker until one of the words comes."""
+    heard, end = [], time.time() + limit
+    while time.time() < end:
+        heard += handle.messages()
+        if any(m[0] in until for m in heard):
+            return heard
+        time.sleep(0.05)
+    raise AssertionError(f"waited in vain for {until}: {[m[0] for m in heard]}")
+
+
+def test_worker_runs_and_stops(demo):
+    """The worker reports progress, stops when asked, keeps what it has, and says it has not settled."""
+    document = files.read(demo)
+    handle = Handle(document, document.layouts[0].name, demo, fresh=True)
+    drain(handle, ("progress",))
+    handle.stop()
+    summary = drain(handle, ("finished",))[-1][1]
+    handle.process.join(10)
+    assert summary["settled"] is False
+    assert store.load(demo, document.layouts[0].name).summary["iterations"] == summary["iterations"]
+
+
+def test_killed_worker_loses_nothing(demo):
+    """Killed in mid-run, the stored result is whole and the window's end says what happened."""
+    document, name = files.read(demo), files.read(demo).layouts[0].name
+    before = store.load(demo, name).temperature
+    handle = Handle(document, name, demo, fresh=True)
+    drain(handle, ("progress",))
+    os.kill(handle.process.pid, signal.SIGKILL)
+    assert "Nothing stored was lost" in drain(handle, ("failed",))[-1][1]
+    assert np.array_equal(store.load(demo, name).temperature, before)
+
+
+def test_checkpoint_continues(document, tmp_path):
+    """A run continues from its checkpoint when it has no result yet."""
+    first = Job(document, "One", tmp_path)
+    for _ in range(30):
+        last = first.run_.step()
+    first.checkpoint(last)
+    second = Job(document, "One", tmp_path)
+    assert second.start is not None
+    assert second.run().summary["settled"]
+    assert store.load(tmp_path, second._spare) is None
+
+
+def test_worker_refuses_faulty_layouts(document, tmp_path):
+    """Problems come back as problems, not as a crash."""
+    handle = Handle(edits.set_cell("One", "Chip", "material", "").apply(document), "One", tmp_path)
+    assert drain(handle, ("problems",))[-1][1][0].row == "Chip"
+    handle.process.join(10)
+
+
+def test_demo_results_are_current_and_sensible():
+    """The demonstration opens current and settled; balances close; some layout passes and some fails."""
+    document = files.read(DEMO)
+    standings = weigh(document, DEMO)
+    assert {s.state for s in standings} == {"current"}
+    for s in standings:
+        assert s.summary["settled"]
+        closed(s.summary)
+        hottest = max(p["max"] for p in s.summary["parts"].values()) - 273.15
+        assert 35 < hottest < 135
+        fan = next(iter(s.summary["fans"].values()), None)
+        assert fan is None or 0 < fan["flow_share"] < 1
+    assert {s.passes for s in standings} == {True, False}
+
+
+def test_command_line(document, tmp_path, capsys):
+    """check, solve, weigh and export with their exit codes, and what they print."""
+    files.save(document, tmp_path)
+    place = str(tmp_path)
+    assert cli.main(["check", place]) == 0
+    assert cli.main(["weigh", place]) == 1
+    assert cli.main(["solve", place, "--all"]) == 0
+    assert cli.main(["weigh", place]) == 0
+    assert "meets all" in capsys.readouterr().out
+    assert cli.main(["export", place, str(tmp_path / "x.vtr")]) == 0
+    assert cli.main(["export", place, str(tmp_path / "x.doc")]) == 2
+    assert cli.main(["solve", place, "--layout", "None such"]) == 2
+    files.save(edits.set_cell("One", "Out", "flow", "0.1 m/s").apply(document), tmp_path)
+    assert cli.main(["check", place]) == 2
+    assert cli.main(["solve", place]) == 2
+    assert "no outlet" in capsys.readouterr().err
+    assert cli.main(["solve", str(tmp_path / "nowhere")]) == 2
+
+
+def test_five_lines(document, tmp_path):
+    """The README's script, with a small box in place of the demonstration."""
+    files.save(document, tmp_path)
+    project = stithy.open(tmp_path)
+    result = project.solve("One")
+    assert 30 < result.summary["parts"]["Chip"]["max"] - 273.15 < 90
+    assert "One" in project.weigh()
+
+
+def test_core_knows_no_window():
+    """Importing the core loads neither Qt nor a 3-D toolkit."""
+    code = ("import sys, stithy, stithy.solve.job, stithy.weigh.table, stithy.read.export, stithy.cli, stithy.desk.session; "
+            "sys.exit(any(m.split('.')[0] in ('PyQt6', 'vtkmodules', 'pyvista', 'pyqtgraph') for m in sys.modules))")
+    assert subprocess.run([sys.executable, "-c", code]).returncode == 0
+
+
+def test_key_is_stable(document):
+    """The same document gives the same key in another process."""
+    code = ("from tests.conftest import small; from stithy.shapes.assembly import resolve; print(resolve(small(), 'One').key())")
+    out = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, cwd=DEMO.parents[4])
+    assert out.stdout.strip() == resolve(document, "One").key()
