@@ -1,11 +1,10 @@
 """The balance sheet: mass and energy in and out, per opening, wall and component."""
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtWidgets import QAbstractItemView, QHBoxLayout, QHeaderView, QTableWidget, QTableWidgetItem, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QHeaderView, QWidget
 
-from . import look
 from .session import Session
+from .tables import fill, plain_table
 
 
 def balance_rows(summary: dict) -> tuple[list[list[str]], list[list[str]]]:
@@ -31,14 +30,11 @@ class BalanceSheet(QWidget):
     def __init__(self, session: Session):
         super().__init__()
         self.session = session
-        self.heat, self.flow = QTableWidget(), QTableWidget()
+        self.heat, self.flow = plain_table(), plain_table()
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 4, 12, 6)
         row.setSpacing(24)
         for table in (self.flow, self.heat):
-            table.verticalHeader().hide()
-            table.setShowGrid(False)
-            table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
             table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
             row.addWidget(table, 1)
         for event in ("stage", "results", "layout", "document"):
@@ -50,20 +46,5 @@ class BalanceSheet(QWidget):
             return
         summary = self.session.standing().summary
         heat, flow = balance_rows(summary) if summary else ([], [])
-        _fill(self.flow, ("Openings and fans", "in m³/h", "in g/s", "crosses at °C", "inside Pa"), flow)
-        _fill(self.heat, ("Heat", "released W", "leaves W"), heat)
-
-
-def _fill(table, heads, rows):
-    table.setColumnCount(len(heads))
-    table.setRowCount(len(rows))
-    for c, text in enumerate(heads):
-        item = QTableWidgetItem(text)
-        item.setTextAlignment(Qt.AlignmentFlag.AlignVCenter | (Qt.AlignmentFlag.AlignLeft if c == 0 else Qt.AlignmentFlag.AlignRight))
-        table.setHorizontalHeaderItem(c, item)
-    for r, line in enumerate(rows):
-        table.setRowHeight(r, 22)
-        for c, text in enumerate(line):
-            item = QTableWidgetItem(look.minus(text))
-            item.setTextAlignment(Qt.AlignmentFlag.AlignVCenter | (Qt.AlignmentFlag.AlignLeft if c == 0 else Qt.AlignmentFlag.AlignRight))
-            table.setItem(r, c, item)
+        fill(self.flow, ("Openings and fans", "in m³/h", "in g/s", "crosses at °C", "inside Pa"), flow)
+        fill(self.heat, ("Heat", "released W", "leaves W"), heat)

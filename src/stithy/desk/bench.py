@@ -94,8 +94,8 @@ class Bench(QWidget):
     def _lay_out(self):
         self.bar = QWidget()
         row = QHBoxLayout(self.bar)
-        row.setContentsMargins(12, 8, 12, 4)
-        row.setSpacing(6)
+        row.setContentsMargins(12, 8, 8, 4)
+        row.setSpacing(5)
         self.field_box = QComboBox()
         self.field_box.addItems(["temperature", "speed", "pressure"])
         self.field_box.currentTextChanged.connect(lambda t: self._set(field=t))
@@ -106,11 +106,14 @@ class Bench(QWidget):
         self.slider = QSlider(Qt.Orientation.Horizontal)
         self.slider.setRange(0, 200)
         self.slider.setValue(100)
-        self.slider.setFixedWidth(96)
+        self.slider.setFixedWidth(80)
+        self.field_box.setFixedWidth(104)
+        self.axis_box.setFixedWidth(78)
+        self.bar.setStyleSheet("QPushButton { padding: 4px 8px; } QComboBox { padding: 3px 6px; }")
         self.slider.setAccessibleName("place of the section")
         self.slider.valueChanged.connect(lambda v: self._set(place=v / 200))
         self.where = QLabel()
-        self.where.setFixedWidth(64)
+        self.where.setFixedWidth(62)
         self.chips = {}
         for key, text in (("section", "Section"), ("surfaces", "Surfaces"), ("vectors", "Vectors"), ("streamlines", "Streamlines")):
             chip = QPushButton(text, checkable=True, checked=self.parts_on[key])
@@ -176,7 +179,7 @@ class Bench(QWidget):
         values = result.temperature - 273.15
         for mesh, index in self._painted:
             mesh.cell_data["value"] = values[index]
-        self.view.render()
+        self.view.ren_win.Render()
 
     def draw(self):
         """Build the scene for the stage."""

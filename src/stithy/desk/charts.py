@@ -1,6 +1,8 @@
 """Live charts of a run: residuals and the watched temperatures; and the state of the run in words."""
 from __future__ import annotations
 
+import time
+
 import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
@@ -59,7 +61,8 @@ class Charts(QWidget):
         row.addWidget(self.watches, 1)
         for event in ("run", "layout", "results", "stage"):
             session.on(event, self.rebuild)
-        self._drawn = None
+        self._drawn = 0.0
+        self._names, self._lines = None, []
 
     def rebuild(self):
         """Show the run that is on, or the stored history of the shown layout."""
@@ -85,14 +88,21 @@ class Charts(QWidget):
             return
         last = h[-1]
         left = "" if not running or last["remaining"] != last["remaining"] else f", about {last['remaining']:.0f} s left"
-        self.bar.setRange(0, 1000)
+        if self.bar.maximum() != 1000:
+            self.bar.setRange(0, 1000)
         total = last["seconds"] + (last["remaining"] if last["remaining"] == last["remaining"] else 60)
-        self.bar.setValue(round(1000 * last["seconds"] / max(total, 1e-9)))
+        part = round(50 * last["seconds"] / max(total, 1e-9)) * 20
+        if part != self.bar.value():  # each new value is painted at once, so few of them
+            self.bar.setValue(part)
         self.detail.setText(look.minus(
             f"iteration {last['iteration']}, {last['seconds']:.0f} s{left}\n"
             f"heat not yet balanced {100 * last['heat']:.2g} % of the load\n"
             f"watches moved {last['drift']:.2f} K in the last iterations" if np.isfinite(last["drift"]) else
             f"iteration {last['iteration']}, {last['seconds']:.0f} s{left}"))
+        now = time.perf_counter()
+        if running and now - self._drawn < 2.0:
+            return  # the words follow every report, the curves every other second
+        self._drawn = now
         i = np.array([x["iteration"] for x in h if x["phase"] != "done"])
         if not len(i):
             return
@@ -123,18 +133,34 @@ class Charts(QWidget):
                          {n: past[n] - 273.15 for n in names[5:]})
 
     def _clear(self):
+        self._names, self._lines = None, []
         for plot in (self.residuals, self.watches):
             plot.clear()
 
     def _curves(self, i, residuals, watches):
-        self._clear()
+        if len(i) > 300:  # no more points than can be seen
+            keep = np.unique(np.linspace(0, len(i) - 1, 300).astype(int))
+            i = i[keep]
+            residuals, watches = ({n: np.asarray(y)[keep] for n, y in d.items()} for d in (residuals, watches))
+        names = (tuple(residuals), tuple(watches))
+        if names != self._names:
+            self._clear()
+            self._names = names
+            for plot, data in ((self.residuals, residuals), (self.watches, watches)):
+                for k, name in enumerate(data):
+                    colour = _COLOURS[k % len(_COLOURS)]
+                    label = pg.TextItem(name.replace("_", " "), color=colour, anchor=(0, 0.5))
+                    label.setFont(look.font(11))
+                    plot.addItem(label)
+                    self._lines.append((plot.plot(pen=pg.mkPen(colour, width=1)), label))
+        lines = iter(self._lines)
         for plot, data in ((self.residuals, residuals), (self.watches, watches)):
             ends = []
-            for k, (name, y) in enumerate(data.items()):
-                y = np.asarray(y, float)
-                colour = _COLOURS[k % len(_COLOURS)]
-                plot.plot(i, np.maximum(y, 1e-12) if plot is self.residuals else y, pen=pg.mkPen(colour, width=1.5))
-                ends.append([y[-1] if plot is self.watches else np.log10(max(y[-1], 1e-12)), name.replace("_", " "), colour])
+            for y in data.values():
+                curve, label = next(lines)
+                y = np.maximum(np.asarray(y, float), 1e-6) if plot is self.residuals else np.asarray(y, float)
+                curve.setData(i, y)
+                ends.append((np.log10(y[-1]) if plot is self.residuals else y[-1], label))
             self._label(plot, i, ends)
 
     @staticmethod
@@ -142,14 +168,9 @@ class Charts(QWidget):
         """Names at the ends of the curves, kept apart."""
         ends.sort(key=lambda e: e[0])
         values = [e[0] for e in ends]
-        span = max(max(values) - min(values), 1e-9) if values else 1.0
-        gap = max(span, 0.5) / 6.5
+        gap = max(max(values) - min(values), 0.5) / 6.5 if values else 1.0
         last = -np.inf
-        for value, name, colour in ends:
-            place = max(value, last + gap)
-            last = place
-            label = pg.TextItem(name, color=colour, anchor=(0, 0.5))
-            label.setFont(look.font(11))
-            label.setPos(i[-1] * 1.01, place)
-            plot.addItem(label)
-        plot.setXRange(i[0], i[-1] * 1.28, padding=0)
+        for value, label in ends:
+            last = max(value, last + gap)
+            label.setPos(i[-1] * 1.01, last)
+        plot.setXRange(i[0], max(i[-1], i[0] + 1) * 1.28, padding=0)

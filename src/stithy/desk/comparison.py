@@ -1,12 +1,11 @@
 """The full comparison of Weigh: every layout against every limit, best first."""
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QBrush, QColor
-from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QTableWidget, QTableWidgetItem, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QVBoxLayout, QWidget
 
 from . import look
 from .session import Session
+from .tables import fill, plain_table
 
 _HEADS = ("Layout", "Verdict", "Worst margin", "Drop Pa", "Flow m³/h", "Air power W", "Fan draw W", "Mass g", "Result")
 
@@ -17,10 +16,7 @@ class Comparison(QWidget):
     def __init__(self, session: Session, compare):
         super().__init__()
         self.session, self.compare = session, compare
-        self.table = QTableWidget()
-        self.table.verticalHeader().hide()
-        self.table.setShowGrid(False)
-        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
+        self.table = plain_table()
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
         self.table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
@@ -41,24 +37,9 @@ class Comparison(QWidget):
         ranking = self.session.ranking()
         self.names = [s.layout for s in ranking]
         limits = list(dict.fromkeys(m.bound.name for s in ranking for m in s.margins))
-        self.table.clear()
-        self.table.setRowCount(len(ranking))
-        self.table.setColumnCount(len(_HEADS) + len(limits))
-        for c, text in enumerate((*_HEADS, *limits)):
-            item = QTableWidgetItem(text)
-            item.setTextAlignment(Qt.AlignmentFlag.AlignVCenter | (Qt.AlignmentFlag.AlignLeft if c < 3 else Qt.AlignmentFlag.AlignRight))
-            self.table.setHorizontalHeaderItem(c, item)
-        for r, s in enumerate(ranking):
-            self.table.setRowHeight(r, 25)
-            for c, (text, warn) in enumerate(self._cells(s, limits)):
-                item = QTableWidgetItem(look.minus(text))
-                item.setTextAlignment(Qt.AlignmentFlag.AlignVCenter | (Qt.AlignmentFlag.AlignLeft if c < 3 else Qt.AlignmentFlag.AlignRight))
-                if warn:
-                    item.setForeground(QBrush(QColor(look.EMBER)))
-                    item.setFont(look.font(14, 600))
-                elif c == 0 and s.layout == self.session.layout:
-                    item.setFont(look.font(14, 600))
-                self.table.setItem(r, c, item)
+        fill(self.table, (*_HEADS, *limits), [list(self._cells(s, limits)) for s in ranking], words=3, height=25)
+        shown = self.names.index(self.session.layout)
+        self.table.item(shown, 0).setFont(look.font(14, 600))
 
     @staticmethod
     def _cells(s, limits):

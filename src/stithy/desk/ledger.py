@@ -3,8 +3,22 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QAbstractTableModel, QItemSelectionModel, QModelIndex, Qt, pyqtSignal
 from PyQt6.QtGui import QBrush, QColor, QKeySequence, QPainter, QPen, QPixmap
-from PyQt6.QtWidgets import (QAbstractItemView, QApplication, QCheckBox, QCompleter, QHBoxLayout, QHeaderView, QLabel,
-                             QLineEdit, QMenu, QPushButton, QStyledItemDelegate, QTableView, QVBoxLayout, QWidget)
+from PyQt6.QtWidgets import (
+    QAbstractItemView,
+    QApplication,
+    QCheckBox,
+    QCompleter,
+    QHBoxLayout,
+    QHeaderView,
+    QLabel,
+    QLineEdit,
+    QMenu,
+    QPushButton,
+    QStyledItemDelegate,
+    QTableView,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ..errors import StithyError
 from ..project import cells, edits, library

@@ -115,10 +115,26 @@ class Margins(QWidget):
         top.addWidget(self.count)
         whole.addLayout(top)
         whole.addWidget(scroll, 1)
-        for event in ("document", "layout", "results", "run"):
+        for event in ("document", "layout", "results"):
             session.on(event, self.rebuild)
+        session.on("run", self.follow)
         self.tiles: list[Tile] = []
         self.rebuild()
+
+    def follow(self):
+        """Put the live values of a run into the tiles; nothing is built anew."""
+        live = self._live()
+        for tile in self.tiles:
+            value = live.get(tile.margin.bound.of) if tile.margin.bound.quantity == "temperature" else None
+            if value != tile.live:
+                tile.live = value
+                tile.update()
+
+    def _live(self) -> dict:
+        state = self.session.run_state
+        if self.session.run and state["layout"] == self.session.layout and state["history"]:
+            return dict(zip(state["watches"], state["history"][-1]["watches"], strict=True))
+        return {}
 
     def rebuild(self):
         """Show the limits anew."""
@@ -128,10 +144,7 @@ class Margins(QWidget):
                 item.widget().deleteLater()
         standing = self.session.standing()
         others = [self.session.standing(x.name) for x in self.session.document.layouts if x.name != self.session.layout]
-        state = self.session.run_state
-        live = {}
-        if self.session.run and state["layout"] == self.session.layout and state["history"]:
-            live = dict(zip(state["watches"], state["history"][-1]["watches"], strict=True))
+        live = self._live()
         self.tiles = []
         for m in standing.margins:
             same = [o for s in others if s.state == "current" for o in s.margins if o.bound.name == m.bound.name]

@@ -5,8 +5,19 @@ from pathlib import Path
 
 from PyQt6.QtCore import QByteArray, QSettings, Qt, QTimer
 from PyQt6.QtGui import QAction, QKeySequence
-from PyQt6.QtWidgets import (QFileDialog, QHBoxLayout, QInputDialog, QLabel, QMainWindow, QMessageBox, QPushButton,
-                             QSplitter, QStackedWidget, QVBoxLayout, QWidget)
+from PyQt6.QtWidgets import (
+    QFileDialog,
+    QHBoxLayout,
+    QInputDialog,
+    QLabel,
+    QMainWindow,
+    QMessageBox,
+    QPushButton,
+    QSplitter,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ..errors import StithyError
 from ..grid.build import predict
@@ -444,7 +455,7 @@ class Window(QMainWindow):
             self.resize(min(1280, room.width()), min(800, room.height()))
         stage = kept.value("stage", "Shape")
         if stage in STAGES:
-            self.session.stage = stage
+            self.session.choose_stage(stage)
 
     def closeEvent(self, event):  # noqa: N802
         if self.session.history.dirty and self.session.folder is not None:

@@ -44,9 +44,9 @@ def assemble(n, s, sn, phi, face, mf0, mf1, mf2, g0, g1, g2, gw, mu, wall_mu, in
 
     n (3,) inner cells, s strides, sn the stride of this component's axis; phi the velocity; mf* mass fluxes
     (kg/s) on high faces; g* and gw geometric factors (m); mu, wall_mu viscosities (Pa s) per cell; inertia
-    (kg/s) per velocity; blend 0 (upwind) to 1 (limited); at*/inv*/cut* positions of points,
-    their reciprocal distances, and the control volumes' high faces. Fills a_low, a_high (3, size), ap (net flux dropped), b (deferred part only) and links,
-    the sum of the neighbour coefficients.
+    (kg/s) per velocity; blend 0 (upwind) to 1 (limited); at*, inv*, cut* positions of the points, their reciprocal
+    distances, and positions of the control volumes' high faces. Fills a_low, a_high (3, size), ap (net flux
+    dropped), b (deferred part only) and links, the sum of the neighbour coefficients.
     """
     for i in range(0, n[0] + 1):
         for j in range(0, n[1] + 1):

@@ -64,8 +64,9 @@ class PressureSolver:
         start = np.linalg.norm(r)
         if start == 0.0:
             return x, 0, 0.0
-        p, old, level = None, 1.0, 1.0
-        for it in range(1, most + 1):
+        p, old, level, it = None, 1.0, 1.0, 0
+        while it < most:
+            it += 1
             # scaled so that single precision never under- or overflows
             z = self.grid.cycle(r / start).astype(np.float64) * start
             rho = float(r @ z)

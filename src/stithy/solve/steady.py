@@ -173,7 +173,7 @@ class Steady:
         return float(np.abs(links).sum()) / 2 if len(links) else 0.0
 
     def _blame(self) -> str:
-        speed = max(((np.nanmax(np.abs(u)) if np.isfinite(u).any() else np.inf) for u in self.flow.u))
+        speed = max((np.nanmax(np.abs(u)) if np.isfinite(u).any() else np.inf) for u in self.flow.u)
         return (f"The solution diverged at iteration {self.iteration} (speeds up to {speed:.3g} m/s). "
                 "Check the size of the model, the openings' flow and the fan curve; a smaller relaxation also helps.")
 

@@ -1,7 +1,7 @@
 """The solver in a process of its own, and the messages it speaks.
 
 Worker to window, each a tuple whose first item is the word: ``("preparing", text)``; ``("started", {"cells", "watches",
-"continued"})``; ``("progress", dict)``, the fields of :class:`Progress` as plain values, at most ten a second;
+"continued"})``; ``("progress", dict)``, the fields of :class:`Progress` as plain values, at most three a second;
 ``("snapshot", dict)`` with ``temperature`` (float32 cells, K), at most every two seconds; ``("finished", summary)``;
 ``("problems", [Problem])``; ``("failed", text)``. Window to worker: ``("stop",)`` ends the run early and keeps what there is.
 When the window dies, the worker keeps what there is and ends. A checkpoint is written every ``CHECKPOINT`` seconds.
@@ -101,7 +101,7 @@ def _serve(conn, document: Document, layout: str, project: Path, fresh: bool) ->
         nonlocal told, shown, saved
         now = time.perf_counter()
         go = True
-        if now - told > 0.1 or progress.phase == "done":
+        if now - told > 0.3 or progress.phase == "done":
             told = now
             data = asdict(progress)
             data["watches"], data["flows"] = progress.watches.tolist(), progress.flows.tolist()
