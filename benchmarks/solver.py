@@ -85,11 +85,12 @@ def main() -> None:
         rows.append((n, ns, memory, settle))
         last = rows
     text = [f"Triad bandwidth of one core: {band:.1f} GB/s. The solver runs on one core; the other is the window's.", "",
-            "| cells | momentum ns | pressure ns | energy ns | whole ns | bytes a cell at that bandwidth and time | from rest to settled |",
+            "| cells | momentum ns | pressure ns | energy ns | whole ns | bytes a cell that memory could move | rest to settled |",
             "|---|---|---|---|---|---|---|"]
     for n, ns, _, settle in last:
         moved = ns["whole"] * band
-        text.append(f"| {n:,} | {ns['momentum']:.0f} | {ns['pressure']:.0f} | {ns['energy']:.0f} | {ns['whole']:.0f} | {moved:,.0f} | {settle} |")
+        parts = " | ".join(f"{ns[k]:.0f}" for k in ("momentum", "pressure", "energy", "whole"))
+        text.append(f"| {n:,} | {parts} | {moved:,.0f} | {settle} |")
     (n0, a0, m0, _), (n1, a1, m1, _) = rows[0], rows[-1]
     exponent = np.log(a1["whole"] * n1 / (a0["whole"] * n0)) / np.log(n1 / n0)
     text += ["", f"ns are per cell and outer iteration. An iteration's cost grows as cells to the power {exponent:.2f}.",

@@ -261,6 +261,31 @@ def test_killed_program_offers_the_rest(open_, demo, pump):
     assert next(r for r in files.read(demo).rows if r.name == "Choke").power == "2.2 W"
 
 
+def test_new_project_from_nothing(open_, tmp_path, pump, monkeypatch):
+    """A new window has an enclosure to start from; killed before it was ever saved, its work is offered again; it saves
+    and several rows take one typed value."""
+    monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
+    window = open_(None)
+    for _ in range(2):
+        window.ledger.add_row("component")
+    window._keep()
+    again = open_(None, ask=lambda: True)
+    s = again.session
+    names = tuple(r.name for r in s.document.rows if r.kind == "component")
+    assert len(names) == 2
+    s.select(names)
+    assert again.ledger.model.faults
+    for name, at in zip(names, ("20, 20, 2 mm", "60, 20, 2 mm"), strict=True):
+        s.set_cell(name, "at", at)
+    assert not again.ledger.model.faults
+    s.set_cells(names, "power", "2 W")
+    s.undo()
+    assert {r.power for r in s.document.rows if r.kind == "component"} == {"1 W"}
+    s.save(tmp_path / "mine")
+    assert not s.history.dirty
+    assert files.recoverable(files.scratch()) is None
+
+
 def test_window_state_is_remembered(open_, demo, pump):
     """Size and stage come back at the next start."""
     window = open_(demo)

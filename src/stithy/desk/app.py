@@ -41,12 +41,13 @@ def open_window(folder: Path | None, ask=None):
 
     document = new_document() if folder is None else files.read(folder)
     session = Session(document, None if folder is None else files.project_file(folder).parent)
-    kept = files.recoverable(folder) if folder is not None else None
+    place = folder or files.scratch()
+    kept = files.recoverable(place)
     if kept is not None and kept != document:
         if (ask or _ask_recover)():
             session.history.document = kept
         else:
-            files.discard_autosave(folder)
+            files.discard_autosave(place)
     window = Window(session)
     window.show()
     _windows.append(window)

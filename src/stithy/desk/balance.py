@@ -16,11 +16,11 @@ def balance_rows(summary: dict) -> tuple[list[list[str]], list[list[str]]]:
     heat += [[n, "", f"{e['heat_out']:.2f}"] for n, e in summary["ends"].items()]
     heat += [[n, "", f"{q:.2f}"] for n, q in summary["walls"].items()]
     heat.append(["left over", "", f"{summary['heat_imbalance']:.1e}"])
-    flow = [[n, f"{e['volume_flow'] * 3600:.2f}", f"{e['mass_flow'] * 1e3:.3f}", f"{e['temperature'] - 273.15:.1f}",
-             f"{e['pressure']:.2f}"] for n, e in summary["ends"].items()]
-    flow += [[n, f"{f['volume_flow'] * 3600:.2f}", "", "", f"{f['rise']:.2f} rise"] for n, f in summary["fans"].items()
+    flow = [[n, f"{e['volume_flow'] * 3600:.2f}", f"{e['inflow'] * 3600:.2f}", f"{e['mass_flow'] * 1e3:.3f}",
+             f"{e['temperature'] - 273.15:.1f}", f"{e['pressure']:.2f}"] for n, e in summary["ends"].items()]
+    flow += [[n, f"{f['volume_flow'] * 3600:.2f}", "", "", "", f"{f['rise']:.2f} rise"] for n, f in summary["fans"].items()
              if n not in summary["ends"]]
-    flow.append(["left over", "", f"{sum(e['mass_flow'] for e in summary['ends'].values()) * 1e3:.1e}", "", ""])
+    flow.append(["left over", "", "", f"{sum(e['mass_flow'] for e in summary['ends'].values()) * 1e3:.1e}", "", ""])
     return heat, flow
 
 
@@ -46,5 +46,5 @@ class BalanceSheet(QWidget):
             return
         summary = self.session.standing().summary
         heat, flow = balance_rows(summary) if summary else ([], [])
-        fill(self.flow, ("Openings and fans", "in m³/h", "in g/s", "crosses at °C", "inside Pa"), flow)
+        fill(self.flow, ("Openings and fans", "net in m³/h", "gross in", "net in g/s", "crosses at °C", "inside Pa"), flow)
         fill(self.heat, ("Heat", "released W", "leaves W"), heat)

@@ -5,7 +5,7 @@ import numpy as np
 import pyvista as pv
 from PyQt6.QtCore import QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QColor, QImage, QLinearGradient, QPainter, QPen
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QSlider, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QSlider, QVBoxLayout, QWidget
 from pyvistaqt import QtInteractor
 
 from ..grid.build import grid_lines
@@ -42,13 +42,15 @@ class Scale(QWidget):
         p.setPen(QPen(QColor(look.INK), 1))
         p.drawRect(bar)
         p.setFont(look.font(12))
-        for i in range(5):
-            value = self.low + i / 4 * (self.high - self.low)
-            text = look.minus(f"{value:.3g}")
-            flag = Qt.AlignmentFlag.AlignLeft if i == 0 else Qt.AlignmentFlag.AlignRight if i == 4 else Qt.AlignmentFlag.AlignHCenter
-            x = width * i / 4
-            box = QRectF(x if i == 0 else x - 80 if i == 4 else x - 40, 21, 80, 16)
-            p.drawText(box, flag, text)
+        last = 4 if width > 220 else 2
+        for i in range(last + 1):
+            value = self.low + i / last * (self.high - self.low)
+            flag = Qt.AlignmentFlag.AlignLeft if i == 0 else Qt.AlignmentFlag.AlignHCenter
+            if i == last:
+                flag = Qt.AlignmentFlag.AlignRight
+            x = width * i / last
+            box = QRectF(x if i == 0 else x - 80 if i == last else x - 40, 21, 80, 16)
+            p.drawText(box, flag, look.minus(f"{value:.3g}"))
         p.drawText(QRectF(width + 8, 2, 140, 18), Qt.AlignmentFlag.AlignLeft, f"{self.name}, {look.UNITS[self.name]}")
         if self.limit is not None and self.low < self.limit < self.high:
             x = int(width * (self.limit - self.low) / (self.high - self.low))
@@ -95,7 +97,7 @@ class Bench(QWidget):
         self.bar = QWidget()
         row = QHBoxLayout(self.bar)
         row.setContentsMargins(12, 8, 8, 4)
-        row.setSpacing(5)
+        row.setSpacing(4)
         self.field_box = QComboBox()
         self.field_box.addItems(["temperature", "speed", "pressure"])
         self.field_box.currentTextChanged.connect(lambda t: self._set(field=t))
@@ -106,14 +108,14 @@ class Bench(QWidget):
         self.slider = QSlider(Qt.Orientation.Horizontal)
         self.slider.setRange(0, 200)
         self.slider.setValue(100)
-        self.slider.setFixedWidth(80)
-        self.field_box.setFixedWidth(104)
-        self.axis_box.setFixedWidth(78)
+        self.slider.setFixedWidth(60)
+        self.field_box.setFixedWidth(100)
+        self.axis_box.setFixedWidth(74)
         self.bar.setStyleSheet("QPushButton { padding: 4px 8px; } QComboBox { padding: 3px 6px; }")
         self.slider.setAccessibleName("place of the section")
         self.slider.valueChanged.connect(lambda v: self._set(place=v / 200))
         self.where = QLabel()
-        self.where.setFixedWidth(62)
+        self.where.setFixedWidth(58)
         self.chips = {}
         for key, text in (("section", "Section"), ("surfaces", "Surfaces"), ("vectors", "Vectors"), ("streamlines", "Streamlines")):
             chip = QPushButton(text, checkable=True, checked=self.parts_on[key])
@@ -127,6 +129,7 @@ class Bench(QWidget):
         for key in ("surfaces", "vectors", "streamlines"):
             row.addWidget(self.chips[key])
         row.addStretch(1)
+        self.bar.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.setSpacing(0)
@@ -135,8 +138,8 @@ class Bench(QWidget):
         whole.addWidget(self.view.interactor if hasattr(self.view, "interactor") else self.view, 1)
         foot = QHBoxLayout()
         foot.setContentsMargins(14, 0, 14, 6)
-        foot.addWidget(self.scale, 1)
-        foot.addWidget(self.message, 1)
+        foot.addWidget(self.scale, 3)
+        foot.addWidget(self.message, 2)
         whole.addLayout(foot)
 
     def _set(self, **values):
@@ -187,6 +190,8 @@ class Bench(QWidget):
         standing = self.session.standing(self.name())
         model, result = standing.model, self.result() if self.showing_results() else None
         self.bar.setVisible(result is not None and self.layout_name == "")
+        for key in ("vectors", "streamlines", "surfaces"):  # two benches beside each other leave less room
+            self.chips[key].setVisible(self.session.stage != "Weigh")
         self.scale.setVisible(result is not None)
         self.heading.setText(f"{self.name()}" + ("" if standing.state == "current" else f", {standing.state}"))
         self._say(standing, result)
@@ -211,6 +216,7 @@ class Bench(QWidget):
         elif standing.state == "out of date" and result is not None:
             text = "Out of date: the layout was changed since this result. Press Run."
         self.message.setText(text)
+        self.message.setVisible(bool(text))
         self.message.setProperty("warn", bool(text))
         self.message.style().polish(self.message)
 

@@ -96,9 +96,9 @@ class Charts(QWidget):
             self.bar.setValue(part)
         self.detail.setText(look.minus(
             f"iteration {last['iteration']}, {last['seconds']:.0f} s{left}\n"
-            f"heat not yet balanced {100 * last['heat']:.2g} % of the load\n"
-            f"watches moved {last['drift']:.2f} K in the last iterations" if np.isfinite(last["drift"]) else
-            f"iteration {last['iteration']}, {last['seconds']:.0f} s{left}"))
+            f"heat not yet balanced {100 * last['heat']:.2g} %, mass {last['mass']:.1g} of the through-flow\n"
+            + (f"watches moved {last['drift']:.2f} K in the last iterations\n" if np.isfinite(last["drift"]) else "")
+            + ", ".join(f"{n} {q * 3600:.1f}" for n, q in zip(state.get("ends", ()), last["flows"], strict=False)) + " m³/h inward"))
         now = time.perf_counter()
         if running and now - self._drawn < 2.0:
             return  # the words follow every report, the curves every other second

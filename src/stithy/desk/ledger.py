@@ -144,24 +144,9 @@ class RowsModel(QAbstractTableModel):
 def change(session: Session, names, key: str, value: str, refuse) -> bool:
     """Set one cell in several rows as one step; what is refused is told and nothing changes."""
     rows = {r.name: r for r in session.document.rows_of(session.layout)}
-    fitting = [n for n in names if n in rows and hasattr(rows[n], key)]
+    fitting = tuple(n for n in names if n in rows and hasattr(rows[n], key))
     try:
-        if len(fitting) == 1 or key == "name":
-            session.set_cell(fitting[0], key, str(value))
-        else:
-            before = session.history.document
-            count = len(session.history._past)
-            try:
-                for n in fitting:
-                    session.set_cell(n, key, str(value))
-            except StithyError:
-                session.history.document = before
-                del session.history._past[count:]
-                session._document_changed()
-                raise
-            if len(session.history._past) > count:
-                del session.history._past[count:]
-                session.history._past.append((f"change {key} of {len(fitting)} rows", before))
+        session.set_cells(fitting[:1] if key == "name" else fitting, key, str(value))
         refuse("")
         return True
     except StithyError as error:

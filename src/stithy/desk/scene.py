@@ -241,7 +241,7 @@ def surface(result: Result, values: np.ndarray, part: int):
     return mesh, cells
 
 
-def streamlines(result: Result, model: Model, each: int = 7) -> pv.PolyData | None:
+def streamlines(result: Result, model: Model, each: int = 5) -> pv.PolyData | None:
     """Streamlines seeded on a raster behind every opening and fan, with ``speed`` along them."""
     box = pv.RectilinearGrid(*(x * MM for x in result.grid.lines))
     velocity = result.velocity() * (result.kind == 0)[..., None]

@@ -5,7 +5,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from ..errors import StithyError
-from ..project import files
+from ..project import edits, files
 from ..project.document import Document
 from ..project.edits import Edit, History
 from ..read import store
@@ -56,18 +56,23 @@ class Session:
             self._document_changed()
 
     def set_cell(self, row: str, key: str, text: str) -> None:
-        """Change a cell, refusing text that cannot be read: raises StithyError naming row, cell and remedy."""
-        from ..project import edits
+        """Change one cell; see :meth:`set_cells`."""
+        self.set_cells((row,), key, text)
 
-        edit = edits.set_cell(self.layout, row, key, text, self.only_here)
+    def set_cells(self, rows: tuple[str, ...], key: str, text: str) -> None:
+        """Change one cell of several rows as one step. Text that cannot be read is refused, changing nothing: raises
+        StithyError naming row, cell and remedy."""
+        sets = [edits.set_cell(self.layout, row, key, text, self.only_here) for row in rows]
+        edit = sets[0] if len(sets) == 1 else edits.many(f"change {key} of {len(rows)} rows", sets)
         trial = edit.apply(self.document)
-        name = text.strip() if key == "name" else row
-        fault = assembly.cell_fault(trial, self.layout, name, key)
-        if fault and fault != assembly.cell_fault(self.document, self.layout, row, key):
-            raise StithyError(str(fault))
+        for row in rows:
+            name = text.strip() if key == "name" else row
+            fault = assembly.cell_fault(trial, self.layout, name, key)
+            if fault and fault != assembly.cell_fault(self.document, self.layout, row, key):
+                raise StithyError(str(fault))
         self.do(edit)
-        if key == "name" and row in self.selected:
-            self.select((name,))
+        if key == "name" and rows[0] in self.selected:
+            self.select((text.strip(),))
 
     def undo(self) -> str:
         """Undo one edit; its label."""
@@ -140,6 +145,8 @@ class Session:
             raise files.FileProblem("The project has no folder yet. Choose one.")
         files.save(self.document, target)
         if folder is not None and folder != self.folder:
+            if self.folder is None:
+                files.discard_autosave(files.scratch())
             self.folder = folder
             self._results.clear()
             self._standings.clear()
@@ -148,9 +155,9 @@ class Session:
         return target
 
     def autosave(self) -> None:
-        """Keep unsaved changes beside the project; quietly nothing when there is no folder or no change."""
-        if self.folder is not None and self.history.dirty:
-            files.autosave(self.document, self.folder)
+        """Keep unsaved changes beside the project (of a new one, in the user's state folder); nothing without a change."""
+        if self.history.dirty:
+            files.autosave(self.document, self.folder or files.scratch())
 
     def start_run(self, fresh: bool = False) -> None:
         """Start solving the shown layout. Raises StithyError when a run is on or there is no folder."""

@@ -45,6 +45,7 @@ class Window(QMainWindow):
         self.cards, self.charts = Cards(session), Charts(session)
         self.balance, self.comparison = BalanceSheet(session), Comparison(session, self.compare)
         self.second: Bench | None = None
+        self._weighing = False
         self._actions()
         self._lay_out()
         self._connect()
@@ -214,6 +215,11 @@ class Window(QMainWindow):
         self.tab_cards.setVisible(bool(words))
         self.lower.setFixedHeight(260 if stage == "Weigh" else 204 if stage == "Run" else 176)
         self._tab(stage in ("Run", "Weigh"))
+        if (stage == "Weigh") != self._weighing:
+            self._weighing = stage == "Weigh"
+            whole = sum(self.middle.sizes())
+            left = 300 if self._weighing else 420
+            self.middle.setSizes([left, whole - left - 220, 220])
         self._second_bench(stage == "Weigh")
         self._marks()
         self.bench.refresh()
@@ -458,7 +464,7 @@ class Window(QMainWindow):
             self.session.choose_stage(stage)
 
     def closeEvent(self, event):  # noqa: N802
-        if self.session.history.dirty and self.session.folder is not None:
+        if self.session.history.dirty:
             answer = QMessageBox.question(
                 self, "Unsaved changes", "Save the changes to this project?", QMessageBox.StandardButton.Save
                 | QMessageBox.StandardButton.Discard | QMessageBox.StandardButton.Cancel)
@@ -466,7 +472,7 @@ class Window(QMainWindow):
                 event.ignore()
                 return
             if answer == QMessageBox.StandardButton.Discard:
-                files.discard_autosave(self.session.folder)
+                files.discard_autosave(self.session.folder or files.scratch())
         self.shut()
         event.accept()
 

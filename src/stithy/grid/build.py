@@ -10,7 +10,7 @@ from .lines import Grid, Spacing, axis_lines, facing_gaps
 from .occupancy import FLUID, SOLID, VOID, paint
 
 #: measured bytes a cell of the running solver, and of the process without any cell (see docs/performance.md)
-BYTES_PER_CELL, BYTES_FIXED = 1150, 260e6
+BYTES_PER_CELL, BYTES_FIXED = 1550, 360e6
 OUTSIDE, OPEN_FLUID = -2, -1
 
 

@@ -93,6 +93,11 @@ def _first(error: ValidationError, data: dict) -> str:
     return f"{where}: {fault['msg']}.{tail} Correct it in the file; docs/project-file.md lists what may stand there."
 
 
+def scratch() -> Path:
+    """Where unsaved work of a project without a folder is kept."""
+    return Path(os.environ.get("XDG_STATE_HOME", "~/.local/state")).expanduser() / "stithy/new-project"
+
+
 def autosave(document: Document, path: str | Path) -> None:
     """Keep unsaved work beside the project."""
     write_atomic(project_file(path).parent / AUTOSAVE, to_text(document).encode())

@@ -23,8 +23,8 @@ def part_table(p: Prepared, temperature: np.ndarray) -> dict[str, dict]:
 
 
 def end_table(p: Prepared, run) -> dict[str, dict]:
-    """Per opening: volume flow (m3/s) and mass flow (kg/s) inward, heat carried out (W), mean temperature crossing (K),
-    and static pressure just inside (Pa)."""
+    """Per opening: net volume flow (m3/s) and mass flow (kg/s) inward, what flows in gross (m3/s), heat carried out (W),
+    mean temperature crossing (K), static pressure just inside (Pa), and free area (m2)."""
     heat, _ = run.heat.outflow()
     out = {}
     for i, (name, (patch, faces, area)) in enumerate(zip(p.ends, run.flow.openings, strict=True)):
@@ -34,7 +34,8 @@ def end_table(p: Prepared, run) -> dict[str, dict]:
         t = np.where(inward > 0, patch.temperature, run.heat.theta[cells] + p.case.reference)
         gross = np.abs(inward).sum()
         out[name] = {
-            "volume_flow": float(inward.sum()), "mass_flow": float((inward * rho).sum()), "heat_out": float(heat[i]),
+            "volume_flow": float(inward.sum()), "inflow": float(np.maximum(inward, 0.0).sum()),
+            "mass_flow": float((inward * rho).sum()), "heat_out": float(heat[i]),
             "temperature": float((np.abs(inward) * t).sum() / gross) if gross > 0 else float(patch.temperature),
             "pressure": float((run.flow.p[cells] * area).sum() / area.sum()), "area": float(area.sum())}
     return out

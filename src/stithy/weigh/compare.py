@@ -49,7 +49,7 @@ class Standing:
     @property
     def through_flow(self) -> float:
         """Volume flow (m3/s) that enters through the openings."""
-        return sum(max(e["volume_flow"], 0.0) for e in (self.summary or {}).get("ends", {}).values())
+        return sum(e["inflow"] for e in (self.summary or {}).get("ends", {}).values())
 
     @property
     def pressure_drop(self) -> float | None:
