@@ -28,10 +28,11 @@ class Problem:
 
 
 class SetupError(StithyError):
-    """The document cannot be turned into a case; carries every :class:`Problem` found."""
+    """The document cannot be turned into a case; carries every :class:`Problem` found, and the model when all cells
+    could be read (it can then be drawn, contradictions and all)."""
 
-    def __init__(self, problems: list[Problem]):
-        self.problems = list(problems)
+    def __init__(self, problems: list[Problem], model=None):
+        self.problems, self.model = list(problems), model
         super().__init__("\n".join(str(p) for p in self.problems))
 
 

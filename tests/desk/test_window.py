@@ -274,7 +274,7 @@ def test_new_project_from_nothing(open_, tmp_path, pump, monkeypatch):
     names = tuple(r.name for r in s.document.rows if r.kind == "component")
     assert len(names) == 2
     s.select(names)
-    assert again.ledger.model.faults
+    assert again.ledger.model.faults  # both stand in the same place
     for name, at in zip(names, ("20, 20, 2 mm", "60, 20, 2 mm"), strict=True):
         s.set_cell(name, "at", at)
     assert not again.ledger.model.faults

@@ -209,8 +209,8 @@ class Bench(QWidget):
 
     def _say(self, standing, result):
         text = ""
-        if standing.model is None:
-            text = f"{len(standing.problems)} things to settle before this layout can be drawn: {standing.problems[0]}"
+        if standing.problems:
+            text = f"{len(standing.problems)} to settle. First: {standing.problems[0]}"
         elif self.session.stage in ("Read", "Weigh") and result is None:
             text = "No result yet. Press Run to solve this layout."
         elif standing.state == "out of date" and result is not None:

@@ -23,6 +23,7 @@ from PyQt6.QtWidgets import (
 from ..errors import StithyError
 from ..project import cells, edits, library
 from ..project.document import ROW_TYPES
+from ..shapes import assembly
 from . import look
 from .ledger_columns import COLUMNS, value_of
 from .session import Session
@@ -422,10 +423,7 @@ class Ledger(QWidget):
         """Add a row of a kind with sensible cells, and select it."""
         doc = self.session.document
         name = edits.free_name(doc, kind[0].upper() + kind[1:] if kind != "parameter" else "value")
-        update = {}
-        shells = [r.name for r in doc.rows_of(self.session.layout) if r.kind == "enclosure"]
-        if "on" in ROW_TYPES[kind].model_fields and shells:
-            update["on"] = shells[0]
+        update = assembly.place_for(doc, self.session.layout, kind)
         if self._try(edits.add_row(self.session.layout, ROW_TYPES[kind](name=name, **update), self.session.only_here)):
             self.session.select((name,))
 

@@ -141,6 +141,7 @@ class Margins(QWidget):
         while self.box.count():
             item = self.box.takeAt(0)
             if item.widget():
+                item.widget().hide()
                 item.widget().deleteLater()
         standing = self.session.standing()
         others = [self.session.standing(x.name) for x in self.session.document.layouts if x.name != self.session.layout]
@@ -156,7 +157,9 @@ class Margins(QWidget):
         known = any(m.value is not None for m in standing.margins)
         text = f"{met} of {len(standing.margins)} met" if known else "no result yet"
         stale = known and standing.state == "out of date"
-        if not standing.margins:
+        if standing.problems:
+            text = "settle what is marked first"
+        elif not standing.margins:
             text = "no limits: give components a limit in Load"
         self.count.setText(text + (", out of date" if stale else ""))
         self.count.setProperty("warn", stale or met < len(standing.margins) and known)

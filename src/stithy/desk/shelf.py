@@ -186,6 +186,7 @@ class Cards(QWidget):
         while self.row.count():
             item = self.row.takeAt(0)
             if item.widget():
+                item.widget().hide()
                 item.widget().deleteLater()
         self.cards = []
         for layout in self.session.document.layouts:

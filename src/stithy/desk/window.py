@@ -235,12 +235,12 @@ class Window(QMainWindow):
         self.title.setText(f"{self.session.document.name}{dirty}")
         self.setWindowTitle(f"{self.session.document.name}{dirty}  –  Stithy")
         standing = self.session.standing()
-        if standing.model is not None and self.session.stage in ("Shape", "Load", "Grid", "Run"):
+        if problems:
+            self.status.setText(f"{len(problems)} to settle in “{self.session.layout}”")
+        elif standing.model is not None and self.session.stage in ("Shape", "Load", "Grid", "Run"):
             shape, cells, memory = predict(standing.model)
             self.status.setText(f"{self.session.layout}: {shape[0]} × {shape[1]} × {shape[2]} = {cells / 1e3:.0f} k cells, "
                                 f"about {memory / 1e6:.0f} MB")
-        elif problems:
-            self.status.setText(f"{len(problems)} to settle in “{self.session.layout}”")
         else:
             self.status.setText("Click on a section or a part to read its values" if standing.summary else "")
         self.tabs.setVisible(True)

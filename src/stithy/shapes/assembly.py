@@ -4,7 +4,7 @@ from __future__ import annotations
 from ..errors import SetupError, StithyError, ValueProblem
 from ..project import library, units
 from ..project.cells import CELLS
-from ..project.document import Document, GridRow, RunRow, Surroundings
+from ..project.document import ROW_TYPES, Document, GridRow, RunRow, Surroundings
 from ..project.model import Bound, End, GridWish, Inside, Model, Solid, Space, Wall
 from ..project.resolve import Reader
 from . import makers
@@ -18,10 +18,11 @@ def resolve(document: Document, layout: str) -> Model:
     """The model of one layout. Raises SetupError with every problem found, each with row, cell and remedy."""
     reader = Reader(document, layout)
     model = _model(reader, layout)
-    if not reader.problems:
+    drawable = not reader.problems
+    if drawable:
         check_places(reader, model)
     if reader.problems:
-        raise SetupError(reader.problems)
+        raise SetupError(reader.problems, model if drawable else None)
     return model
 
 
@@ -210,6 +211,20 @@ def _limits(r: Reader):
         else:
             yield Bound(row.name, quantity, r.choice(row, "of", [*ends, *fans], ""),
                         r.choice(row, "to", ends, ""), most)
+
+
+def place_for(document: Document, layout: str, kind: str) -> dict[str, str]:
+    """Cells that put a new row of ``kind`` somewhere sensible: on the floor of the first enclosure, or in its wall."""
+    reader = Reader(document, layout)
+    spaces = _model(reader, layout).spaces
+    fields = ROW_TYPES[kind].model_fields
+    if not spaces or "at" not in fields or kind == "enclosure":
+        return {}
+    inner = spaces[0].inner
+    if "on" in fields:
+        return {"on": spaces[0].name, "at": ", ".join(f"{(inner[a][0]) * 1e3:.4g}" for a in (1, 2)) + " mm"}
+    middle = [0.5 * sum(inner[0]), 0.5 * sum(inner[1]), inner[2][0]]
+    return {"at": ", ".join(f"{x * 1e3:.4g}" for x in middle) + " mm"}
 
 
 def cell_fault(document: Document, layout: str, row: str, key: str):

@@ -67,7 +67,7 @@ def standing(document: Document, project: Path | None, layout: str) -> Standing:
     try:
         model = resolve(document, layout)
     except SetupError as error:
-        return Standing(layout, "faulty", (), None, info, tuple(error.problems))
+        return Standing(layout, "faulty", (), error.model, info, tuple(error.problems))
     if info is None:
         state = "missing"
     else:
