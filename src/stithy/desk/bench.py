@@ -234,15 +234,15 @@ class Bench(QWidget):
             chosen = solid.name in self.session.selected
             if not painted:
                 mesh = scene.box_mesh(solid.boxes)
-                actor = add(mesh, color=solid.tone, ambient=0.45, diffuse=0.55, specular=0,
+                actor = add(mesh, color=look.CHOSEN if chosen else solid.tone, ambient=0.45, diffuse=0.55, specular=0,
                             opacity=0.25 if result is not None and not chosen else 1.0)
                 self._actors[actor.GetAddressAsString("")] = solid.name
-            add(scene.box_edges(solid.boxes), color=look.EMBER if chosen else look.INK,
-                line_width=2.6 if chosen else 1.2, pickable=False)
+            add(scene.box_edges(solid.boxes), color=look.INK,
+                line_width=3.2 if chosen else 1.2, pickable=False)
         for name, outlines, arrow in scene.end_meshes(model, summary):
             chosen = name in self.session.selected
             for mesh in outlines:
-                actor = add(mesh, color=look.EMBER if chosen else look.TEAL, line_width=3.0)
+                actor = add(mesh, color=look.INK if chosen else look.TEAL, line_width=4.5 if chosen else 3.0)
                 self._actors[actor.GetAddressAsString("")] = name
             if arrow is not None:
                 actor = add(arrow, color=look.TEAL, lighting=False)
@@ -344,7 +344,7 @@ class Bench(QWidget):
         camera.up = (0, 0, 1)
         camera.view_angle = 24
         self.view.reset_camera(bounds=[v for x in b for v in x])
-        camera.zoom(1.15)
+        camera.zoom(1.15 * min(1.0, self.view.width() / max(self.view.height(), 1) / 1.3))
         self._first = False
         self.view.render()
 

@@ -11,7 +11,7 @@ from ..read import store
 from . import look
 from .session import Session
 
-_COLOURS = ("#23282D", "#14545E", "#A8734F", "#5F4670", "#7F8F7A", "#C8501E", "#3E8288", "#8C7A3C", "#94779A")
+_COLOURS = ("#23282D", "#14545E", "#A8734F", "#5F4670", "#7F8F7A", "#7A4A3A", "#3E8288", "#8C7A3C", "#94779A")
 
 
 def _plot(title: str) -> pg.PlotWidget:
@@ -96,9 +96,9 @@ class Charts(QWidget):
             self.bar.setValue(part)
         self.detail.setText(look.minus(
             f"iteration {last['iteration']}, {last['seconds']:.0f} s{left}\n"
-            f"heat not yet balanced {100 * last['heat']:.2g} %, mass {last['mass']:.1g} of the through-flow\n"
-            + (f"watches moved {last['drift']:.2f} K in the last iterations\n" if np.isfinite(last["drift"]) else "")
-            + ", ".join(f"{n} {q * 3600:.1f}" for n, q in zip(state.get("ends", ()), last["flows"], strict=False)) + " m³/h inward"))
+            f"heat balance off by {100 * last['heat']:.2g} %\n"
+            + (f"watches moved {last['drift']:.2f} K lately\n" if np.isfinite(last["drift"]) else "")
+            + ", ".join(f"{n} {q * 3600:.1f}" for n, q in zip(state.get("ends", ()), last["flows"], strict=False)) + " m³/h in"))
         now = time.perf_counter()
         if running and now - self._drawn < 2.0:
             return  # the words follow every report, the curves every other second

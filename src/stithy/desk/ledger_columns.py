@@ -27,13 +27,13 @@ class Column:
         return key if key and hasattr(row, key) else ""
 
 
-_NAME = Column("Part", 126, {"*": "name"}, right=False)
+_NAME = Column("Part", 124, {"*": "name"}, right=False)
 _READ = [Column("max °C", 66, show="max"), Column("mean °C", 66, show="mean"), Column("carries", 74, show="carries"),
          Column("margin", 70, show="margin")]
 COLUMNS = {
     "Shape": [_NAME, Column("size", 108, {"*": "size", "parameter": "value", "limit": "of", "surroundings": "ambient"}),
-              Column("low corner", 100, {"*": "at"}, right=True),
-              Column("material", 76, {"*": "material", "vent": "on", "opening": "on", "wall fan": "on"}, right=False)],
+              Column("low corner", 117, {"*": "at"}, right=True),
+              Column("material", 60, {"*": "material", "vent": "on", "opening": "on", "wall fan": "on"}, right=False)],
     "Load": [_NAME, Column("heat load", 68, {"*": "power"}),
              Column("flow, outside", 112, {"opening": "flow", "vent": "free", "wall fan": "curve", "inside fan": "curve",
                                            "enclosure": "outside", "limit": "of", "surroundings": "flow"}),

@@ -89,7 +89,7 @@ QMenu::item:disabled {{ color: #A9A79F; }}
 QSlider::groove:horizontal {{ height: 2px; background: {INK2}; }}
 QSlider::handle:horizontal {{ width: 8px; margin: -7px 0; background: {INK}; border-radius: 2px; }}
 QProgressBar {{ border: 0; background: {HAIR}; height: 4px; border-radius: 2px; }}
-QProgressBar::chunk {{ background: {EMBER}; border-radius: 2px; }}
+QProgressBar::chunk {{ background: {SLATE}; border-radius: 2px; }}
 QSplitter::handle {{ background: {RULE}; }}
 """
 

@@ -220,6 +220,7 @@ class Window(QMainWindow):
             whole = sum(self.middle.sizes())
             left = 300 if self._weighing else 420
             self.middle.setSizes([left, whole - left - 220, 220])
+            self.bench._first = True  # the view's shape changes, so look at the whole model anew
         self._second_bench(stage == "Weigh")
         self._marks()
         self.bench.refresh()
