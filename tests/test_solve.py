@@ -72,7 +72,7 @@ def test_mirror_image():
         return Job(edits.set_cell("One", "Run", "residual", "0.00001").apply(doc), "One").run().temperature
 
     left, right = at(8), at(20)
-    assert np.abs(left - right[:, ::-1, :]).max() < 0.02
+    assert np.abs(left - right[:, ::-1, :]).max() < 0.001
 
 
 def test_continue_after_a_change(document, tmp_path):

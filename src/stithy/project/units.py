@@ -34,7 +34,6 @@ def registry() -> pint.UnitRegistry:
     """The one unit registry of the program."""
     ureg = pint.UnitRegistry(cache_folder=":auto:", autoconvert_offset_to_baseunit=True, on_redefinition="ignore")
     ureg.define("cfm = foot ** 3 / minute")  # else centi-fermi
-    ureg.define("mil = 0.001 * inch")  # else an angle
     return ureg
 
 
@@ -42,6 +41,7 @@ def _tidy(text: str) -> str:
     for a, b in (("−", "-"), ("°C", "degC"), ("°F", "degF"), ("²", "**2"), ("³", "**3"), ("·", "*"), ("%", "percent")):
         text = text.replace(a, b)
     text = re.sub(r"\b(mm|cm|m|s|h|in|ft)([23])\b", r"\1**\2", text)
+    text = re.sub(r"\bmil\b", "thou", text)  # a length here, not an angle
     return re.sub(r"\bC\b", "degC", text) if re.fullmatch(r"[+\-\d.eE ]+C", text.strip()) else text
 
 

@@ -1,0 +1,48 @@
+"""The algebraic enclosure model: wall distance and the law of the wall."""
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from stithy.grid.lines import Grid
+from stithy.physics.case import Fluid, side_patch, simple_case
+from stithy.physics.mixing import mixing_fields, wall_distance, wall_law
+
+AIR = Fluid(1.2, 1.8e-5, 1006.0, 0.026, 0.0034)
+
+
+def test_wall_distance_in_a_box():
+    """Distance to the nearest of six walls; an opening and a symmetry side are no walls."""
+    x, y, z = np.linspace(0, 0.3, 13), np.linspace(0, 0.1, 9), np.cumsum([0.0, *np.linspace(1, 3, 10)]) / 200
+    case = simple_case(Grid((x, y, z)), AIR, symmetry=frozenset({"z-"}))
+    case.patches = [side_patch(case, "x-", kind="pressure", temperature=300.0)]
+    cx, cy, cz = np.meshgrid(*case.grid.centres, indexing="ij")
+    exact = np.minimum.reduce([0.3 - cx, cy, 0.1 - cy, z[-1] - cz])
+    assert wall_distance(case) == pytest.approx(exact, rel=1e-9)
+
+
+def test_wall_distance_from_an_edge():
+    """Round a solid's edge the distance is to the edge itself."""
+    x = np.linspace(0, 1, 21)
+    case = simple_case(Grid((x, x, np.array([0, 0.05]))), AIR, symmetry=frozenset({"x-", "x+", "y-", "y+", "z-", "z+"}))
+    case.kind[:4, :4] = 1
+    cx, cy = np.meshgrid(*case.grid.centres[:2], indexing="ij")
+    exact = np.hypot(np.maximum(cx - 0.2, 0), np.maximum(cy - 0.2, 0))[..., None]
+    fluid = case.kind == 0
+    assert wall_distance(case)[fluid] == pytest.approx(exact[fluid], rel=1e-6)
+
+
+def test_law_of_the_wall():
+    """Laminar in slow flow; the log law with kappa 0.41 and B 5.2 in fast; never below molecular values."""
+    eddy, wall, u_plus = wall_law(np.array([1e-4, 4.0, 1e5]))
+    # the law's first term at u+ = y+ = 2 is kappa exp(-kappa B) (2 kappa)^3 / 6 = 0.0045, the next 2 kappa / 4 of that
+    assert eddy[1] == pytest.approx(0.0045 * (1 + 0.82 / 4), rel=0.05)
+    assert eddy[0] < 1e-6
+    assert wall[:2] == pytest.approx([1, 1], abs=0.02)
+    y_plus = wall[2] * u_plus[2]
+    assert u_plus[2] == pytest.approx(np.log(y_plus) / 0.41 + 5.2, abs=0.15)
+    assert eddy[2] == pytest.approx(0.41 * y_plus, rel=0.15)
+    speed = np.geomspace(1e-4, 10, 60)
+    for field in mixing_fields(speed, np.full(60, 0.01), np.full(60, 1.5e-5), np.full(60, 0.71))[1::2]:
+        assert (field >= 1 - 1e-9).all()
+        assert (np.diff(field) >= -1e-6 * field[1:]).all()
