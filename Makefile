@@ -23,7 +23,7 @@ bench: $(STAMP)
 	@$(PY) benchmarks/solver.py
 
 demo-results: $(STAMP)
-	@$(PY) tools/make_demo.py --solve
+	@$(PY) tools/make_demo.py --fresh
 
 screenshots: $(STAMP)
 	@bash tools/with_screen.sh $(PY) tools/screenshots.py

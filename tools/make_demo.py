@@ -1,4 +1,4 @@
-"""Write the demonstration project and solve it: python tools/make_demo.py [--solve] [FOLDER]."""
+"""Write the demonstration project and solve what is not current: python tools/make_demo.py [--solve | --fresh]."""
 from __future__ import annotations
 
 import sys
@@ -46,23 +46,23 @@ def document() -> d.Document:
         d.Layout(name="Fan on wall, plates"),
         d.Layout(name="Fan on wall, pins", add=(PINS,)),
         d.Layout(name="Fan inside, plates", add=INSIDE, leave_out=("East fan",), changes=FAN_LIMIT),
-        d.Layout(name="Fan inside, pins", add=(*INSIDE, PINS), leave_out=("East fan",), changes=FAN_LIMIT),
         d.Layout(name="No fan, tall vents", add=(TALL_EAST,), leave_out=("East fan", "Fan pressure"), changes=TALL),
+        d.Layout(name="No fan, pins", add=(TALL_EAST, PINS), leave_out=("East fan", "Fan pressure"), changes=TALL),
     ))
 
 
 def main() -> None:
-    """Write and, with --solve, run every layout."""
-    words = [w for w in sys.argv[1:] if w != "--solve"]
-    place = Path(words[0]) if words else HERE
-    files.save(document(), place)
-    if "--solve" not in sys.argv:
-        return
+    """Write the project; with --solve run every layout that is not current, with --fresh all of them."""
     from stithy.solve.job import Job
+    from stithy.weigh.compare import standing
 
+    files.save(document(), HERE)
     for layout in document().layouts:
+        current = standing(document(), HERE, layout.name).state == "current"
+        if "--fresh" not in sys.argv and ("--solve" not in sys.argv or current):
+            continue
         began = time.time()
-        result = Job(document(), layout.name, place, fresh=True).run(
+        result = Job(document(), layout.name, HERE, fresh=True).run(
             lambda p: print(f"\r{p.iteration:4d} {p.momentum:.2e} {p.mass:.2e} {p.heat:.2e} {p.drift:.2f}", end="") or True)
         print("\n", layout.name, result.summary["cells"], f"{time.time() - began:.1f} s settled {result.summary['settled']}")
 
