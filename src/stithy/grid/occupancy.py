@@ -2,7 +2,6 @@
 from __future__ import annotations
 
 import numpy as np
-from scipy import ndimage
 
 from .lines import SNAP, Grid
 
@@ -30,5 +29,7 @@ def fluid_spaces(kind: np.ndarray) -> tuple[np.ndarray, int]:
 
     Cells connect through faces only: fluid does not pass an edge.
     """
+    from scipy import ndimage  # half a second to import, and only a run needs it: the window starts sooner
+
     label, n = ndimage.label(kind == FLUID)
     return label.astype(np.int32) - 1, int(n)
