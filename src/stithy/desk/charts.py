@@ -62,6 +62,7 @@ class Charts(QWidget):
         for event in ("run", "layout", "results", "stage"):
             session.on(event, self.rebuild)
         self._drawn = 0.0
+        self._turn: bool | None = None  # which plot is left out this time; None: neither
         self._names, self._lines = None, []
 
     def rebuild(self):
@@ -100,8 +101,9 @@ class Charts(QWidget):
             + (f"watches moved {last['drift']:.2f} K lately\n" if np.isfinite(last["drift"]) else "")
             + ", ".join(f"{n} {q * 3600:.1f}" for n, q in zip(state.get("ends", ()), last["flows"], strict=False)) + " m³/h in"))
         now = time.perf_counter()
-        if running and now - self._drawn < 2.0:
-            return  # the words follow every report, the curves every other second
+        if running and now - self._drawn < 1.0:
+            return  # the words follow every report, the curves in turn once a second
+        self._turn = not self._turn if running else None
         self._drawn = now
         i = np.array([x["iteration"] for x in h if x["phase"] != "done"])
         if not len(i):
@@ -112,6 +114,7 @@ class Charts(QWidget):
                      {n: [x["watches"][k] - 273.15 for x in live] for k, n in enumerate(state["watches"])})
 
     def _stored(self, running, state):
+        self._turn = None
         self.bar.setVisible(False)
         past = store.history(self.session.folder, self.session.layout) if self.session.folder else None
         summary = self.session.standing().summary
@@ -155,6 +158,10 @@ class Charts(QWidget):
                     self._lines.append((plot.plot(pen=pg.mkPen(colour, width=1)), label))
         lines = iter(self._lines)
         for plot, data in ((self.residuals, residuals), (self.watches, watches)):
+            if self._turn is not None and self._turn is (plot is self.residuals):
+                for _ in data:  # this plot is left for the next second, so that no single moment is long
+                    next(lines)
+                continue
             ends = []
             for y in data.values():
                 curve, label = next(lines)

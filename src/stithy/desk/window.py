@@ -267,7 +267,7 @@ class Window(QMainWindow):
         if snapshot is not None and snapshot is not getattr(self, "_shown_snapshot", None):
             self._shown_snapshot = snapshot
             if self.session.stage in ("Run", "Read"):
-                self.bench.show_snapshot()
+                QTimer.singleShot(150, self.bench.show_snapshot)  # not in the same moment as the charts
         if self.session.stage == "Run":
             model = self.ledger.model
             if model.lines:
