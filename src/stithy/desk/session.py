@@ -30,7 +30,6 @@ class Session:
         self.compared = ""
         self.run: Handle | None = None
         self.run_state: dict = {}
-        self.queue: list[str] = []
         self._observers: list[tuple[str, Callable[[], None]]] = []
         self._standings: dict[str, Standing] = {}
         self._results: dict[str, store.Result | None] = {}
