@@ -7,6 +7,7 @@ from PyQt6.QtWidgets import QLabel, QScrollArea, QVBoxLayout, QWidget
 
 from . import look
 from .session import Session
+from .tables import empty
 
 
 class Tile(QWidget):
@@ -138,11 +139,7 @@ class Margins(QWidget):
 
     def rebuild(self):
         """Show the limits anew."""
-        while self.box.count():
-            item = self.box.takeAt(0)
-            if item.widget():
-                item.widget().hide()
-                item.widget().deleteLater()
+        empty(self.box)
         standing = self.session.standing()
         others = [self.session.standing(x.name) for x in self.session.document.layouts if x.name != self.session.layout]
         live = self._live()

@@ -8,6 +8,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QScrollArea
 
 from ..weigh.compare import Standing
 from . import look
+from .tables import empty
 
 _WAY = np.array([[0.80, -0.26], [0.46, 0.30], [0.0, -0.86]])  # oblique picture of x, y, z
 
@@ -183,11 +184,7 @@ class Cards(QWidget):
 
     def rebuild(self):
         """Show the layouts anew."""
-        while self.row.count():
-            item = self.row.takeAt(0)
-            if item.widget():
-                item.widget().hide()
-                item.widget().deleteLater()
+        empty(self.row)
         self.cards = []
         for layout in self.session.document.layouts:
             card = Card(self.session.standing(layout.name), layout.name == self.session.layout,

@@ -1,4 +1,4 @@
-"""Filling the plain tables of the shelf."""
+"""Filling the plain tables of the shelf, and emptying what is built anew."""
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
@@ -6,6 +6,15 @@ from PyQt6.QtGui import QBrush, QColor
 from PyQt6.QtWidgets import QAbstractItemView, QTableWidget, QTableWidgetItem
 
 from . import look
+
+
+def empty(layout) -> None:
+    """Take every widget out of a layout; hidden at once, because deletion waits for the event loop."""
+    while layout.count():
+        widget = layout.takeAt(0).widget()
+        if widget is not None:
+            widget.hide()
+            widget.deleteLater()
 
 
 def plain_table() -> QTableWidget:
