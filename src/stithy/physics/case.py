@@ -11,13 +11,18 @@ from ..grid.occupancy import FLUID, SOLID, fluid_spaces
 
 @dataclass(frozen=True)
 class Fluid:
-    """Constant properties: rho kg/m3, mu Pa s, cp J/kg/K, k W/m/K, beta 1/K."""
+    """Properties at the reference temperature: rho kg/m3, mu Pa s, cp J/kg/K, k W/m/K, beta 1/K.
+
+    ``table`` (None: constant properties) holds rows temperature K, rho, mu, cp, k over the range the fluid is known in;
+    with it properties follow temperature, and buoyancy is the difference of densities instead of beta times temperature.
+    """
 
     rho: float
     mu: float
     cp: float
     k: float
     beta: float
+    table: tuple[tuple[float, ...], ...] | None = None
 
 
 @dataclass(frozen=True)
@@ -49,7 +54,9 @@ class Patch:
     ``kind`` is "velocity" (``speed`` inward, m/s) or "pressure" (``pressure`` Pa outside, relative to ambient,
     ``loss`` coefficient on the approach speed; what enters has lost its dynamic head from rest unless
     ``head`` is False). ``temperature`` (K) is that of whatever enters. A fan on the patch adds its rise in the
-    direction ``fan_sign`` (+1 blows in).
+    direction ``fan_sign`` (+1 blows in). ``head`` False means the pressure is the static one just inside.
+    ``profile`` (m,) scales ``speed`` face by face (developed inlets; its area mean is 1). ``intensity`` and ``length``
+    (m; 0: from the opening's size) are the turbulence of what enters. ``swirl`` is the swirl speed over the axial one.
     """
 
     axis: int
@@ -63,6 +70,10 @@ class Patch:
     head: bool = True
     fan: FanCurve | None = None
     fan_sign: int = 1
+    swirl: float = 0.0
+    profile: np.ndarray | None = None
+    intensity: float = 0.05
+    length: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -80,18 +91,36 @@ class HeatLinks:
     """Heat exchange of cells with given temperatures outside: ``conductance`` (W/K), ``temperature`` (K).
 
     ``cells`` (m, 3); ``owner`` (m,) tells which wall (any number the caller likes) for the balance sheet;
-    ``wall_fluid`` is true where the cell is fluid, so the conductance scales with the wall law.
+    ``half`` (K/W) is the part of the resistance that lies in the fluid of the cell, which mixing makes smaller (0 for solids;
+    None: the whole resistance of fluid cells does).
     """
 
     cells: np.ndarray
     conductance: np.ndarray
     temperature: np.ndarray
     owner: np.ndarray
+    half: np.ndarray | None = None
 
     @staticmethod
     def none() -> HeatLinks:
         """No exchange at all."""
         return HeatLinks(np.zeros((0, 3), int), np.zeros(0), np.zeros(0), np.zeros(0, int))
+
+
+@dataclass(frozen=True)
+class Drive:
+    """What keeps the flow going along a periodic axis: ``gradient`` (Pa/m) or, when None, ``mass_flow`` (kg/s).
+
+    ``wall`` "given heat": temperatures rise by the same amount from pitch to pitch; "given temperature": differences from the
+    walls' temperature ``level`` (K) shrink by the same factor from pitch to pitch.
+    """
+
+    axis: str
+    gradient: float | None = None
+    mass_flow: float = 0.0
+    sign: int = 1
+    wall: str = "given heat"
+    level: float = 293.15
 
 
 @dataclass
@@ -106,7 +135,11 @@ class Case:
     gravity : m/s2. reference : Boussinesq reference temperature, K (also the start temperature).
     symmetry : names of domain sides without friction or heat flow, e.g. {"x-", "z+"}.
     moving : domain side -> (3,) wall velocity, m/s.
-    mixing : "laminar" or "wall-law" (the algebraic enclosure model).
+    mixing : "laminar", "wall-law" (the algebraic enclosure model), "k-epsilon" or "k-omega" (shear-stress transport).
+    periodic : names of axes along which the model repeats; drive : what moves the fluid along one of them.
+    capacity : rho cp of solid cells, J/m3/K (for transients only). contact : m2 K/W on high faces along x, y, z.
+    crossing : share of the way from a cell's centre to the next along x, y, z at which a curved wall lies; NaN: none.
+    fixed : temperature (K) of cells that are held, NaN elsewhere. pressure : absolute, Pa.
     """
 
     grid: Grid
@@ -124,22 +157,29 @@ class Case:
     symmetry: frozenset[str] = frozenset()
     moving: dict[str, tuple[float, float, float]] = field(default_factory=dict)
     mixing: str = "laminar"
+    periodic: frozenset[str] = frozenset()
+    drive: Drive | None = None
+    capacity: np.ndarray | None = None
+    contact: tuple[np.ndarray, np.ndarray, np.ndarray] | None = None
+    crossing: tuple[np.ndarray, np.ndarray, np.ndarray] | None = None
+    fixed: np.ndarray | None = None
+    pressure: float = 101325.0
     space: np.ndarray = field(init=False)
     spaces: int = field(init=False)
 
     def __post_init__(self):
-        self.space, self.spaces = fluid_spaces(self.kind)
+        self.space, self.spaces = fluid_spaces(self.kind, tuple("xyz".index(a) for a in self.periodic))
 
     @property
     def has_flow(self) -> bool:
         """Whether anything can move: an opening, a fan, a moving wall, or buoyancy."""
-        buoyant = any(self.gravity) and any(f.beta for f in self.fluids)
-        return bool((self.kind == FLUID).any() and (self.patches or self.fans or self.moving or buoyant))
+        buoyant = any(self.gravity) and any(f.beta or f.table for f in self.fluids)
+        return bool((self.kind == FLUID).any() and (self.patches or self.fans or self.moving or buoyant or self.drive))
 
     @property
     def buoyant(self) -> bool:
         """Whether temperatures push the flow."""
-        return bool(any(self.gravity) and any(f.beta for f in self.fluids) and (self.kind == FLUID).any())
+        return bool(any(self.gravity) and any(f.beta or f.table for f in self.fluids) and (self.kind == FLUID).any())
 
 
 def simple_case(grid: Grid, fluid: Fluid | None, solid_k: float = 1.0, **more) -> Case:
@@ -169,13 +209,14 @@ def side_links(case: Case, side: str, temperature: float, h: float = np.inf, own
     area = np.prod([case.grid.widths[a][cells[:, a]] for a in range(3) if a != axis], axis=0)
     half = 0.5 * case.grid.widths[axis][cells[:, axis]]
     g = area / (half / case.conductivity[axis][i, j, k] + 1.0 / h)
-    return HeatLinks(cells, g, np.full(len(g), float(temperature)), np.full(len(g), owner))
+    inside = np.where(case.kind[i, j, k] == FLUID, half / case.conductivity[axis][i, j, k] / area, 0.0)
+    return HeatLinks(cells, g, np.full(len(g), float(temperature)), np.full(len(g), owner), inside)
 
 
 def join_links(*links: HeatLinks) -> HeatLinks:
     """Several sets of links as one."""
     return HeatLinks(*(np.concatenate([getattr(x, f) for x in links])
-                       for f in ("cells", "conductance", "temperature", "owner")))
+                       for f in ("cells", "conductance", "temperature", "owner", "half")))
 
 
 def side_patch(case: Case, side: str, **more) -> Patch:

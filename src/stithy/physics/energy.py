@@ -9,71 +9,126 @@ from .momentum import limited
 from .staggered import Staggered
 
 
-def conductances(geo: Staggered, k, k_wall) -> list[np.ndarray]:
-    """Conductance (W/K) of every high face: the two half cells in series.
+class Conduction:
+    """Conductances (W/K) of all high faces: two half cells (or the parts up to a curved wall) and a contact resistance in series.
 
-    k : three flat arrays W/m/K. k_wall : flat array, the fluid's conductivity seen by a wall (equals the molecular
-    one where the flow is laminar); used for the fluid half of a face between fluid and solid.
+    Faces of solids alone are worked out once; those that touch fluid anew whenever the effective conductivity changes.
     """
-    kind = geo.kind.reshape(geo.shape)
-    fluid, void = kind == FLUID, kind == VOID
-    out = []
-    for a in range(3):
-        half = 0.5 * geo.along(geo.width[a], a)
-        ka = np.where(k[a] > 0, k[a], 1.0).reshape(geo.shape)
-        kw = np.where(fluid, np.where(k_wall > 0, k_wall, 1.0).reshape(geo.shape), ka)
-        wall = fluid ^ np.roll(fluid, -1, a)
-        low = half / np.where(wall, kw, ka)
-        high = np.roll(half / ka, -1, a)
-        high_wall = np.roll(half / kw, -1, a)
-        g = geo.area[a].reshape(geo.shape) / (low + np.where(wall, high_wall, high))
-        g[void | np.roll(void, -1, a)] = 0.0
-        out.append(np.ascontiguousarray(g.ravel()))
-    return out
+
+    def __init__(self, geo: Staggered, k, contact=None):
+        kind = geo.kind.reshape(geo.shape)
+        fluid, void = kind == FLUID, kind == VOID
+        self.g, self.low, self.high, self.base, self.cells, self.over, self.wall = ([] for _ in range(7))
+        for a in range(3):
+            half = np.broadcast_to(0.5 * geo.along(geo.width[a], a), geo.shape)
+            near, far = half, np.roll(half, -1, a)
+            mixed = fluid ^ np.roll(fluid, -1, a)
+            if geo.case.crossing is not None:
+                gap = geo.along(geo.points[a], a)
+                gap = np.roll(gap, -1, a) - gap
+                share = geo.pad(geo.case.crossing[a], np.nan).reshape(geo.shape)
+                cut = np.isfinite(share)
+                near = np.where(cut, np.maximum(share * gap, 0.05 * half), near)
+                far = np.where(cut, np.maximum((1 - share) * gap, 0.05 * np.roll(half, -1, a)), far)
+            ka = k[a].reshape(geo.shape)
+            ka = np.where(ka > 0, ka, 1.0)
+            low, high = near / ka, far / np.roll(ka, -1, a)
+            rest = np.zeros(geo.shape)
+            if contact is not None:
+                rest = geo.pad(contact[a]).reshape(geo.shape)
+            dead = void | np.roll(void, -1, a)
+            area = np.where(dead, 0.0, geo.area[a].reshape(geo.shape))
+            g = (area / (low + high + rest)).ravel()
+            touch = np.flatnonzero((fluid | np.roll(fluid, -1, a)).ravel() & (area.ravel() > 0))
+            self.g.append(geo.wrapped(g))
+            self.cells.append(touch)
+            both = (fluid & np.roll(fluid, -1, a)).ravel()[touch]
+            self.wall.append(~both)
+            self.low.append(np.where(fluid.ravel()[touch], low.ravel()[touch], 0.0))
+            ahead = np.roll(fluid, -1, a).ravel()[touch]
+            self.high.append(np.where(ahead, high.ravel()[touch], 0.0))
+            solid = np.where(fluid.ravel()[touch], 0.0, low.ravel()[touch]) + np.where(ahead, 0.0, high.ravel()[touch])
+            self.base.append(solid + rest.ravel()[touch])
+            self.over.append(area.ravel()[touch])
+        self.geo = geo
+
+    def update(self, k_eff, k_wall) -> list[np.ndarray]:
+        """Conductances now; ``k_eff`` and ``k_wall`` are ratios to the reference conductivity (flat)."""
+        for a in range(3):
+            c, st = self.cells[a], self.geo.s[a]
+            if len(c):
+                series(c, st, self.wall[a], self.low[a], self.high[a], self.base[a], self.over[a], k_eff, k_wall, self.g[a])
+                self.geo.wrapped(self.g[a])
+        return self.g
 
 
 @njit(cache=True)
-def apply(n, s, g0, g1, g2, f0, f1, f2, extra, x, y):
-    """y = A x for the upwind energy operator (W for x in K)."""
+def series(cells, st, wall, low, high, base, area, k_eff, k_wall, out):
+    """Conductance of the faces that touch fluid."""
+    for m in range(cells.size):
+        c = cells[m]
+        near, far = (k_wall[c], k_wall[c + st]) if wall[m] else (k_eff[c], k_eff[c + st])
+        r = base[m]
+        if low[m] > 0.0:
+            r += low[m] / near
+        if high[m] > 0.0:
+            r += high[m] / far
+        out[c] = area[m] / r
+
+
+@njit(cache=True, fastmath={"contract", "nsz"})
+def apply(n, s, low, high, extra, x, y):
+    """y = A x for the upwind energy operator (W for x in K); row sums of the neighbours plus ``extra`` are the diagonal."""
+    s0, s1 = s[0], s[1]
     for i in range(1, n[0] + 1):
         for j in range(1, n[1] + 1):
-            for k in range(1, n[2] + 1):
-                c = i * s[0] + j * s[1] + k
-                total = extra[c] * x[c]
-                for t in range(3):
-                    st = s[t]
-                    g = g0 if t == 0 else (g1 if t == 1 else g2)
-                    f = f0 if t == 0 else (f1 if t == 1 else f2)
-                    total += (g[c] + max(-f[c], 0.0)) * (x[c] - x[c + st])
-                    total += (g[c - st] + max(f[c - st], 0.0)) * (x[c] - x[c - st])
-                y[c] = total
+            row = i * s0 + j * s1
+            for c in range(row + 1, row + n[2] + 1):
+                z = x[c]
+                y[c] = (extra[c] * z + high[0, c] * (z - x[c + s0]) + low[0, c] * (z - x[c - s0]) + high[1, c] * (z - x[c + s1])
+                        + low[1, c] * (z - x[c - s1]) + high[2, c] * (z - x[c + 1]) + low[2, c] * (z - x[c - 1]))
 
 
 @njit(cache=True)
-def deferred(n, s, face0, face1, face2, f0, f1, f2, at0, at1, at2, inv0, inv1, inv2, cut0, cut1, cut2, x, b):
-    """Add to ``b`` (W) what the limited scheme carries beyond upwind, face by face."""
+def matrix(n, s, g0, g1, g2, f0, f1, f2, low, high):
+    """Weights of the neighbours: conductance plus what flows in. Heat capacity flows f (W/K), upwind."""
+    s0, s1 = s[0], s[1]
     for i in range(1, n[0] + 1):
         for j in range(1, n[1] + 1):
-            for k in range(1, n[2] + 1):
-                c = i * s[0] + j * s[1] + k
-                for t in range(3):
-                    if t == 0:
-                        face, f, at, inv, cut, m = face0, f0, at0, inv0, cut0, i
-                    elif t == 1:
-                        face, f, at, inv, cut, m = face1, f1, at1, inv1, cut1, j
-                    else:
-                        face, f, at, inv, cut, m = face2, f2, at2, inv2, cut2, k
-                    st = s[t]
-                    if face[c] != 1:
+            row = i * s0 + j * s1
+            for c in range(row + 1, row + n[2] + 1):
+                high[0, c] = g0[c] + max(-f0[c], 0.0)
+                high[1, c] = g1[c] + max(-f1[c], 0.0)
+                high[2, c] = g2[c] + max(-f2[c], 0.0)
+                low[0, c] = g0[c - s0] + max(f0[c - s0], 0.0)
+                low[1, c] = g1[c - s1] + max(f1[c - s1], 0.0)
+                low[2, c] = g2[c - 1] + max(f2[c - 1], 0.0)
+
+
+@njit(cache=True)
+def deferred(n, s, axis, face, f, at, inv, cut, x, b):
+    """Add to ``b`` (W) what the limited scheme carries beyond upwind through the faces along ``axis``."""
+    st = s[axis]
+    for i in range(0 if axis == 0 else 1, n[0] + 1):
+        for j in range(0 if axis == 1 else 1, n[1] + 1):
+            row = i * s[0] + j * s[1]
+            for k in range(0 if axis == 2 else 1, n[2] + 1):
+                c = row + k
+                if face[c] != 1:
+                    continue
+                m = i if axis == 0 else (j if axis == 1 else k)
+                if f[c] > 0.0:
+                    if m == 0 or face[c - st] != 1:
                         continue
-                    if f[c] > 0.0 and face[c - st] == 1:
-                        x_f = limited(x[c - st], x[c], x[c + st], inv[m - 1], inv[m], cut[m] - at[m])
-                    elif f[c] < 0.0 and face[c + st] == 1:
-                        x_f = limited(x[c + 2 * st], x[c + st], x[c], -inv[m + 1], -inv[m], cut[m] - at[m + 1])
-                    else:
+                    late = f[c] * limited(x[c - st], x[c], x[c + st], inv[m - 1], inv[m], cut[m] - at[m])
+                elif f[c] < 0.0:
+                    if m == n[axis] or face[c + st] != 1:
                         continue
-                    b[c] -= f[c] * x_f
-                    b[c + st] += f[c] * x_f
+                    late = f[c] * limited(x[c + 2 * st], x[c + st], x[c], -inv[m + 1], -inv[m], cut[m] - at[m + 1])
+                else:
+                    continue
+                b[c] -= late
+                b[c + st] += late
 
 
 def bicgstab(matvec, precondition, b, x, tolerance: float, floor: float, most: int) -> tuple[int, float]:
@@ -93,12 +148,12 @@ def bicgstab(matvec, precondition, b, x, tolerance: float, floor: float, most: i
         return 0, level
     r0, rho, alpha, omega = r.copy(), 1.0, 1.0, 1.0
     v, p = np.zeros_like(r), np.zeros_like(r)
-    t = np.zeros_like(r)
+    t = ax
     for it in range(1, most + 1):
         rho_new = float(r0 @ r)
         if rho_new == 0.0:
             return it, level
-        p = r + (rho_new / rho) * (alpha / omega) * (p - omega * v)
+        blend3(r, (rho_new / rho) * (alpha / omega), omega, v, p)
         rho = rho_new
         y = precondition(p)
         matvec(y, v)
@@ -106,9 +161,7 @@ def bicgstab(matvec, precondition, b, x, tolerance: float, floor: float, most: i
         if curve == 0.0:
             return it, level
         alpha = rho / curve
-        x += alpha * y
-        r -= alpha * v
-        level = np.linalg.norm(r) / scale
+        level = np.sqrt(step(alpha, y, v, x, r)) / scale
         if level <= tolerance:
             return it, level
         z = precondition(r)
@@ -117,9 +170,26 @@ def bicgstab(matvec, precondition, b, x, tolerance: float, floor: float, most: i
         if turn == 0.0:
             return it, level
         omega = float(t @ r) / turn
-        x += omega * z
-        r -= omega * t
-        level = np.linalg.norm(r) / scale
+        level = np.sqrt(step(omega, z, t, x, r)) / scale
         if level <= tolerance or not np.isfinite(level):
             return it, level
     return most, level
+
+
+@njit(cache=True)
+def blend3(r, beta, omega, v, p):
+    """p = r + beta (p - omega v)."""
+    for c in range(p.size):
+        p[c] = r[c] + beta * (p[c] - omega * v[c])
+
+
+@njit(cache=True, fastmath={"contract", "reassoc", "nsz"})
+def step(alpha, y, v, x, r):
+    """x += alpha y, r -= alpha v; returns r . r."""
+    total = 0.0
+    for c in range(x.size):
+        x[c] += alpha * y[c]
+        e = r[c] - alpha * v[c]
+        r[c] = e
+        total += e * e
+    return total

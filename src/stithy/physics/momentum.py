@@ -28,7 +28,7 @@ def limited(up, centre, down, i_up, i_down, reach):
 def _mean(a, b, c, d):
     """Mean viscosity of the cells that hold fluid (others carry none)."""
     count = (a > 0.0) + (b > 0.0) + (c > 0.0) + (d > 0.0)
-    return (a + b + c + d) / count if count > 0 else 0.0
+    return (a + b + c + d) / max(count, 1)
 
 
 def reciprocals(at: np.ndarray) -> np.ndarray:
@@ -38,140 +38,112 @@ def reciprocals(at: np.ndarray) -> np.ndarray:
 
 
 @njit(cache=True, fastmath={"contract", "arcp", "nsz"})
-def assemble(n, s, sn, phi, face, mf0, mf1, mf2, g0, g1, g2, gw, mu, wall_mu, inertia, blend,
-             at0, at1, at2, inv0, inv1, inv2, cut0, cut1, cut2, a_low, a_high, ap, b, links):
-    """Coefficients of one momentum component.
+def faces(n, s, own, axis, first, last, phi, face, mf, g, mu, blend, at, inv, cut, low, high, b):
+    """Links of one momentum component across the faces of its control volumes along one axis.
 
-    n (3,) inner cells, s strides, sn the stride of this component's axis; phi the velocity; mf* mass fluxes
-    (kg/s) on high faces; g* and gw geometric factors (m); mu, wall_mu viscosities (Pa s) per cell; inertia
-    (kg/s) per velocity; blend 0 (upwind) to 1 (limited); at*, inv*, cut* positions of the points, their reciprocal
-    distances, and positions of the control volumes' high faces. Fills a_low, a_high (3, size), ap (net flux
-    dropped), b (deferred part only) and links, the sum of the neighbour coefficients.
+    ``own`` is the component's axis, ``axis`` that of the faces. Face m lies on the high side of velocity m along
+    ``axis``; m runs from first[axis] to last[axis], across the other axes from first to last. mf mass flux (kg/s) on high
+    faces, g geometric factor (m), mu viscosity (Pa s) of cells; at, inv, cut: positions of the points, their reciprocal
+    distances, positions of the control volumes' faces. Fills high[c] (weight of the value at c + s in the equation of c) and
+    low[c + s]; adds the deferred part of the convection to ``b`` on both sides (N).
     """
-    for i in range(0, n[0] + 1):
-        for j in range(0, n[1] + 1):
-            for k in range(0, n[2] + 1):
-                c = i * s[0] + j * s[1] + k
+    st, sn = s[axis], s[own]
+    same = own == axis
+    for i in range(first[0], last[0] + 1):
+        for j in range(first[1], last[1] + 1):
+            row = i * s[0] + j * s[1]
+            for k in range(first[2], last[2] + 1):
+                c = row + k
+                m = i if axis == 0 else (j if axis == 1 else k)
+                f = 0.5 * (mf[c] + mf[c + sn])
+                if same:
+                    d = g[c] * mu[c + sn]
+                    if g[c] == 0.0:
+                        f = 0.0
+                else:
+                    d = g[c]
+                    if d > 0.0:
+                        d *= _mean(mu[c], mu[c + sn], mu[c + st], mu[c + st + sn])
+                high[c] = d + max(-f, 0.0)
+                low[c + st] = d + max(f, 0.0)
+                if blend > 0.0:
+                    late = 0.0
+                    if f > 0.0:
+                        if m > 0 and face[c] == 1:
+                            late = f * limited(phi[c - st], phi[c], phi[c + st], inv[m - 1], inv[m], cut[m] - at[m])
+                    elif f < 0.0 and m < n[axis] and face[c + st] == 1:
+                        late = f * limited(phi[c + 2 * st], phi[c + st], phi[c], -inv[m + 1], -inv[m], cut[m] - at[m + 1])
+                    if late != 0.0:
+                        b[c] -= blend * late
+                        b[c + st] += blend * late
+
+
+@njit(cache=True, fastmath={"contract", "arcp", "nsz"})
+def close(n, s, sn, first, face, low, high, gw, wall_mu, rho, control, area, p, lift, lift_by, push, phi, memory, rate, rate_t, weight_t,
+          alpha, ap, b, d):
+    """Diagonal, pressure, inertia, relaxation; returns the sums of |residual| and of |a_P phi| (N) before the sweeps.
+
+    On entry ap and b hold what devices and the deferred convection put there. ``lift`` (N s2/m per cell) times -``lift_by``
+    (m/s2) is the buoyancy of a cell, ``push`` a body force (Pa/m). ``rate`` (1/s) is the inverse of the inertial time scale of a
+    steady run; ``rate_t`` and ``weight_t`` (1/s) the weights of the new velocity and of ``memory`` (m/s) in the time
+    derivative. d = A / (a_P / alpha - sum a_nb): walls left out of the neighbour sum.
+    """
+    r, scale = 0.0, 0.0
+    s0, s1 = s[0], s[1]
+    for i in range(first[0], n[0] + 1):
+        for j in range(first[1], n[1] + 1):
+            row = i * s0 + j * s1
+            for c in range(row + first[2], row + n[2] + 1):
                 kind = face[c]
                 if kind != 1 and kind != 3:
                     ap[c] = 0.0
-                    continue
-                total = 0.0
-                late = 0.0
-                for t in range(3):
-                    if t == 0:
-                        st, mf, g, at, inv, cut, m = s[0], mf0, g0, at0, inv0, cut0, i
-                    elif t == 1:
-                        st, mf, g, at, inv, cut, m = s[1], mf1, g1, at1, inv1, cut1, j
-                    else:
-                        st, mf, g, at, inv, cut, m = s[2], mf2, g2, at2, inv2, cut2, k
-                    if kind == 3 and st == sn:
-                        # an opening's half volume: nothing but upwind, nothing from beyond
-                        f_hi = 0.5 * (mf[c] + mf[c + sn]) if g[c] > 0.0 else 0.0
-                        hi = g[c] * mu[c + sn] + max(-f_hi, 0.0) if g[c] > 0.0 else 0.0
-                        lo = 0.0
-                        if m > 0 and g[c - st] > 0.0:
-                            f_lo = 0.5 * (mf[c - st] + mf[c])
-                            lo = g[c - st] * mu[c] + max(f_lo, 0.0)
-                    else:
-                        f_hi = 0.5 * (mf[c] + mf[c + sn])
-                        f_lo = 0.5 * (mf[c - st] + mf[c - st + sn])
-                        if st == sn:
-                            mu_hi, mu_lo = mu[c + sn], mu[c]
-                        else:
-                            mu_hi = _mean(mu[c], mu[c + sn], mu[c + st], mu[c + st + sn])
-                            mu_lo = _mean(mu[c], mu[c + sn], mu[c - st], mu[c - st + sn])
-                        hi = g[c] * mu_hi + max(-f_hi, 0.0)
-                        lo = g[c - st] * mu_lo + max(f_lo, 0.0)
-                        if blend > 0.0:
-                            if f_hi > 0.0:
-                                if kind == 1:
-                                    late -= f_hi * limited(phi[c - st], phi[c], phi[c + st], inv[m - 1], inv[m],
-                                                           cut[m] - at[m])
-                            elif f_hi < 0.0 and face[c + st] == 1:
-                                late -= f_hi * limited(phi[c + 2 * st], phi[c + st], phi[c], -inv[m + 1], -inv[m],
-                                                       cut[m] - at[m + 1])
-                            if f_lo > 0.0:
-                                if face[c - st] == 1:
-                                    late += f_lo * limited(phi[c - 2 * st], phi[c - st], phi[c], inv[m - 2], inv[m - 1],
-                                                           cut[m - 1] - at[m - 1])
-                            elif f_lo < 0.0 and kind == 1:
-                                late += f_lo * limited(phi[c + st], phi[c], phi[c - st], -inv[m], -inv[m - 1],
-                                                       cut[m - 1] - at[m])
-                    a_hi_t = hi
-                    a_lo_t = lo
-                    a_high[t, c] = a_hi_t
-                    a_low[t, c] = a_lo_t
-                    total += a_hi_t + a_lo_t
-                links[c] = total
-                ap[c] = total + gw[c] * _mean(wall_mu[c], wall_mu[c + sn], 0.0, 0.0) + inertia[c]
-                b[c] = blend * late + inertia[c] * phi[c]
-
-
-@njit(cache=True)
-def add_pressure(n, s, sn, face, area, p, b):
-    """Add the pressure force of the two cells beside each velocity to ``b`` (N)."""
-    for i in range(0, n[0] + 1):
-        for j in range(0, n[1] + 1):
-            for k in range(0, n[2] + 1):
-                c = i * s[0] + j * s[1] + k
-                if face[c] == 1 or face[c] == 3:
-                    b[c] += area[c] * (p[c] - p[c + sn])
-
-
-@njit(cache=True)
-def relax(n, s, face, alpha, phi, ap, b, links, area, d):
-    """Under-relax by ``alpha`` and set d = A / (a_P / alpha - sum a_nb), walls left out of the neighbour sum.
-    """
-    for i in range(0, n[0] + 1):
-        for j in range(0, n[1] + 1):
-            for k in range(0, n[2] + 1):
-                c = i * s[0] + j * s[1] + k
-                if face[c] == 1 or face[c] == 3:
-                    full = ap[c] / alpha
-                    b[c] += (full - ap[c]) * phi[c]
-                    ap[c] = full
-                    d[c] = area[c] / max(full - links[c], 1e-3 * full)
-                else:
                     d[c] = 0.0
-
-
-@njit(cache=True)
-def residual(n, s, face, phi, a_low, a_high, ap, b):
-    """Sum of |residual| and of |ap phi| over all velocities of a component (N), before the sweeps."""
-    r, scale = 0.0, 0.0
-    for i in range(0, n[0] + 1):
-        for j in range(0, n[1] + 1):
-            for k in range(0, n[2] + 1):
-                c = i * s[0] + j * s[1] + k
-                if face[c] == 1 or face[c] == 3:
-                    x = b[c] - ap[c] * phi[c]
-                    for t in range(3):
-                        x += a_high[t, c] * phi[c + s[t]]
-                        if a_low[t, c] != 0.0:
-                            x += a_low[t, c] * phi[c - s[t]]
-                    r += abs(x)
-                    scale += abs(ap[c] * phi[c])
+                    continue
+                x = phi[c]
+                total = low[0, c] + low[1, c] + low[2, c] + high[0, c] + high[1, c] + high[2, c]
+                mass = rho[c] * control[c]
+                full = total + ap[c] + mass * (rate + rate_t)
+                if gw[c] > 0.0:
+                    full += gw[c] * _mean(wall_mu[c], wall_mu[c + sn], 0.0, 0.0)
+                force = b[c] + mass * (rate * x + weight_t * memory[c]) + area[c] * (p[c] - p[c + sn]) + push * control[c]
+                if lift_by != 0.0:
+                    force -= 0.5 * lift_by * (lift[c] + lift[c + sn])
+                near = 0.0
+                if low[0, c] != 0.0:
+                    near += low[0, c] * phi[c - s0]
+                if low[1, c] != 0.0:
+                    near += low[1, c] * phi[c - s1]
+                if low[2, c] != 0.0:
+                    near += low[2, c] * phi[c - 1]
+                near += high[0, c] * phi[c + s0] + high[1, c] * phi[c + s1] + high[2, c] * phi[c + 1]
+                r += abs(force + near - full * x)
+                scale += abs(full * x)
+                relaxed = full / alpha
+                b[c] = force + (relaxed - full) * x
+                ap[c] = 1.0 / relaxed
+                d[c] = area[c] / max(relaxed - total, 1e-3 * relaxed)
     return r, scale
 
 
-@njit(cache=True)
-def sweep(n, s, face, phi, a_low, a_high, ap, b, forward):
-    """One Gauss-Seidel sweep over the planes of x, in the given direction."""
-    for step in range(0, n[0] + 1):
-        i = step if forward else n[0] - step
-        for jj in range(0, n[1] + 1):
-            j = jj if forward else n[1] - jj
-            for kk in range(0, n[2] + 1):
-                k = kk if forward else n[2] - kk
-                c = i * s[0] + j * s[1] + k
-                if face[c] == 1 or face[c] == 3:
-                    x = b[c]
-                    for t in range(3):
-                        x += a_high[t, c] * phi[c + s[t]]
-                        if a_low[t, c] != 0.0:
-                            x += a_low[t, c] * phi[c - s[t]]
-                    phi[c] = x / ap[c]
+@njit(cache=True, fastmath={"contract", "nsz"})
+def sweep(n, s, first, face, phi, low, high, inverse, b, forward):
+    """One Gauss-Seidel sweep by rows, in the order of storage or against it; a row's odd and even points in turn."""
+    s0, s1 = s[0], s[1]
+    wide, deep = n[0] + 1 - first[0], n[1] + 1 - first[1]
+    for ii in range(wide):
+        i = first[0] + ii if forward else n[0] - ii
+        for jj in range(deep):
+            j = first[1] + jj if forward else n[1] - jj
+            row = i * s0 + j * s1
+            for half in range(2):
+                for c in range(row + first[2] + (half if forward else 1 - half), row + n[2] + 1, 2):
+                    a = inverse[c]
+                    if a != 0.0:
+                        x = b[c] + high[0, c] * phi[c + s0] + high[1, c] * phi[c + s1] + high[2, c] * phi[c + 1]
+                        x += low[1, c] * phi[c - s1] + low[2, c] * phi[c - 1]
+                        if i > 0:
+                            x += low[0, c] * phi[c - s0]
+                        phi[c] = a * x
 
 
 def strides(s) -> np.ndarray:

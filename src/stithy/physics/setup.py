@@ -153,10 +153,11 @@ def _links(model: Model, case: Case):
             fixed = wall.kind == "temperature"
             g = area / (half + (0.0 if fixed else 1.0 / max(wall.value, 1e-12)))
             t = np.full(len(g), wall.value if fixed else model.ambient)
-            pieces.append((cells, g, t, np.full(len(g), len(names) - 1)))
+            inside = np.where(case.kind[index] == FLUID, half / area, 0.0)
+            pieces.append((cells, g, t, np.full(len(g), len(names) - 1), inside))
     if not pieces:
         return tuple(names), HeatLinks.none()
-    return tuple(names), HeatLinks(*(np.concatenate([p[i] for p in pieces]) for i in range(4)))
+    return tuple(names), HeatLinks(*(np.concatenate([p[i] for p in pieces]) for i in range(5)))
 
 
 def _outer_layer(case: Case, space, side: str, taken) -> np.ndarray:

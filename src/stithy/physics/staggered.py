@@ -29,12 +29,12 @@ class Staggered:
         self.shape = tuple(m + 2 for m in n)
         self.size = int(np.prod(self.shape))
         self.s = (self.shape[1] * self.shape[2], self.shape[2], 1)
-        kind = np.full(self.shape, VOID, np.uint8)
-        kind[1:-1, 1:-1, 1:-1] = case.kind
-        self.kind = kind.ravel()
-        self.width = [np.concatenate([w[:1], w, w[-1:]]) for w in case.grid.widths]
+        self.periodic = np.array([a in case.periodic for a in "xyz"], np.bool_)
+        self.kind = self.pad(case.kind, VOID, np.uint8)
+        self.width = [np.concatenate([w[-1:], w, w[:1]]) if cyclic else np.concatenate([w[:1], w, w[-1:]])
+                      for w, cyclic in zip(case.grid.widths, self.periodic, strict=True)]
         self.high = []
-        for lines, w in zip(case.grid.lines, case.grid.widths, strict=True):
+        for lines, w in zip(case.grid.lines, self.width, strict=True):
             self.high.append(np.concatenate([lines, [lines[-1] + w[-1]]]))
         self.points = [h - 0.5 * w for h, w in zip(self.high, self.width, strict=True)]
         self._faces()
@@ -50,7 +50,14 @@ class Staggered:
         """A (nx, ny, nz) array as a flat padded one."""
         out = np.full(self.shape, fill, dtype)
         out[1:-1, 1:-1, 1:-1] = values
-        return out.ravel()
+        return self.wrapped(out).ravel()
+
+    def wrapped(self, x: np.ndarray) -> np.ndarray:
+        """``x`` (flat or padded 3-D) with its ghost layers along periodic axes repeating the far side; changed in place."""
+        for a in np.flatnonzero(self.periodic):
+            y = np.moveaxis(x.reshape(self.shape), a, 0)
+            y[0], y[-1] = y[-2], y[1]
+        return x
 
     def inner(self, flat: np.ndarray) -> np.ndarray:
         """The (nx, ny, nz) part of a flat padded array (a view)."""
@@ -76,6 +83,7 @@ class Staggered:
             t1, t2 = (t for t in range(3) if t != a)
             area = self.along(self.width[t1], t1) * self.along(self.width[t2], t2)
             self.area.append(np.broadcast_to(area, self.shape).ravel().copy())
+            self.wrapped(self.face[a])
         for patch in self.case.patches:
             self.face[patch.axis][self.patch_faces(patch)] = FIXED if patch.kind == "velocity" else PRESSURE
         w = self.width
@@ -92,6 +100,20 @@ class Staggered:
             index[axis] = -2 if up else 1
             edge[tuple(index)] = True
         return face | edge
+
+    def wall_gap(self, axis: int, up: bool) -> np.ndarray:
+        """Distance (m) from each cell's centre to the wall on its given side: half a cell, or where a curved wall crosses.
+
+        The crossing is kept at 0.05 half cells at least. Source: Shortley & Weller, J. Appl. Phys. 9 (1938).
+        """
+        half = np.broadcast_to(0.5 * self.along(self.width[axis], axis), self.shape)
+        cross = self.case.crossing
+        if cross is None:
+            return half
+        share = self.pad(cross[axis], np.nan).reshape(self.shape)
+        ahead = np.roll(self.along(self.points[axis], axis), -1, axis) - self.along(self.points[axis], axis)
+        gap = share * ahead if up else np.roll((1 - share) * ahead, 1, axis)
+        return np.where(np.isfinite(gap), np.maximum(gap, 0.05 * half), half)
 
     def _factors(self):
         fluid = (self.kind == FLUID).reshape(self.shape)
@@ -114,10 +136,9 @@ class Staggered:
                     gap[tuple(-1 if i == t else slice(None) for i in range(3))] = 1.0
                     g = pair * other / gap
                     for up in (True, False):
-                        blocked = fluid & ~self._free_side(t, up)
-                        pieces = low * blocked + upp * np.roll(blocked, -1, a)
-                        wall += pieces * other / (0.5 * self.along(self.width[t], t))
-                factors.append(np.ascontiguousarray(g.ravel()))
+                        reach = (fluid & ~self._free_side(t, up)) / self.wall_gap(t, up)
+                        wall += (low * reach + upp * np.roll(reach, -1, a)) * other
+                factors.append(self.wrapped(g.astype(np.float32).ravel()))
             self.g.append(factors)
-            self.gw.append((wall * own).ravel())
-            self.control.append((self.area[a].reshape(self.shape) * (low + upp) * own).ravel())
+            self.gw.append(self.wrapped((wall * own).astype(np.float32).ravel()))
+            self.control.append(self.wrapped((self.area[a].reshape(self.shape) * (low + upp) * own).astype(np.float32).ravel()))

@@ -4,228 +4,240 @@ from __future__ import annotations
 import numpy as np
 
 from ..grid.occupancy import FLUID
-from ..physics import mixing, momentum
+from ..physics import momentum
 from ..physics.case import Case
 from ..physics.staggered import FIXED, OPEN, PRESSURE, Staggered
-from .pressure import PressureSolver, correct, divergence
+from ..physics.turbulence import model_for
+from . import pressure
+from .devices import Devices
+from .multigrid import wrap
 
 
 class Flow:
     """Velocities and pressure of one case, on flat padded arrays (see :class:`Staggered`).
 
-    ``u`` list of three (m/s), ``p`` (Pa, relative to ambient, hydrostatic part of the reference density left out).
+    ``u`` list of three (m/s), ``p`` (Pa, relative to ambient, hydrostatic part of the reference density left out);
+    ``rho``, ``mu`` properties per cell; ``mu_eff``, ``mu_wall`` (Pa s) and ``k_eff``, ``k_wall`` (ratios to the molecular
+    conductivity) what the mixing model makes of them in the open and at walls.
     """
 
     def __init__(self, case: Case, geo: Staggered, relaxation: float = 0.9):
         self.case, self.geo, self.alpha = case, geo, relaxation
         z = geo.size
         self.u = [np.zeros(z) for _ in range(3)]
-        self.p = np.zeros(z)
-        self.rho, self.mu, self.nu, self.beta = (np.zeros(z) for _ in range(4))
-        self.prandtl = np.zeros(z)
-        fluid = geo.kind == FLUID
-        of = geo.pad(case.fluid_of, 0, np.int64)
-        for m, f in enumerate(case.fluids):
-            here = fluid & (of == m)
-            self.rho[here], self.mu[here], self.beta[here] = f.rho, f.mu, f.beta
-            self.nu[here], self.prandtl[here] = f.mu / f.rho, f.mu * f.cp / f.k
-        self.fluid = fluid
-        self.mu_eff, self.mu_wall = self.mu.copy(), self.mu.copy()
-        self.k_eff, self.k_wall = np.ones(z), np.ones(z)  # ratios to the molecular conductivity
-        self.distance = geo.pad(mixing.wall_distance(case)) if case.mixing == "wall-law" else None
+        self.p, self.div, self.extra = np.zeros(z), np.zeros(z), np.zeros(z)
+        self.fluid = geo.kind == FLUID
+        self._properties()
         self.n, self.s = geo.n.astype(np.int64), momentum.strides(geo.s)
-        self._face_fields()
-        self._devices()
-        self.solver = PressureSolver(self.n, self.s)
+        self.first = [self._first(a) for a in range(3)]
+        self.points = [self._points(a) for a in range(3)]
+        self.flux = [np.zeros(z) for _ in range(3)]
+        self.inside = [np.zeros(z) for _ in range(3)]
+        self.devices = Devices(self)
+        self.openings, self.planes = self.devices.openings, self.devices.planes
+        self.solver = pressure.PressureSolver(self.n, self.s, geo.periodic)
         self.d = [np.zeros(z) for _ in range(3)]
-        self.a_low, self.a_high = np.zeros((3, z)), np.zeros((3, z))
-        self.ap, self.b, self.links = np.zeros(z), np.zeros(z), np.zeros(z)
-        self.scale = self._speed_scale()
-        self.mass_before = self.mass_after = np.inf
+        self.low, self.high = np.zeros((3, z), np.float32), np.zeros((3, z), np.float32)
+        self.ap, self.b = np.zeros(z), np.zeros(z)
+        self.live = [bool(((geo.face[a] == OPEN) | (geo.face[a] == PRESSURE)).any()) for a in range(3)]
+        self.scale = self.devices.speed_scale()
+        self.rate_t = self.weight_t = 0.0
+        self.memory = self.u
+        self.drive_gradient = (case.drive.gradient or 0.0) if case.drive else 0.0
+        self.mass_before = np.inf
         self.momentum_residual = np.inf
         self.settled_spaces = self._closed_spaces()
+        self.mixing = model_for(self)
 
-    def _face_fields(self):
-        """Density on faces: that of whichever side is fluid."""
+    def _properties(self):
+        case, geo, z = self.case, self.geo, self.geo.size
+        self.rho, self.mu, self.nu, self.beta, self.prandtl = (np.zeros(z) for _ in range(5))
+        of = geo.pad(case.fluid_of, 0, np.int64)
+        self.tables = []
+        for m, f in enumerate(case.fluids):
+            here = self.fluid & (of == m)
+            self.rho[here], self.mu[here], self.beta[here] = f.rho, f.mu, f.beta
+            self.nu[here], self.prandtl[here] = f.mu / f.rho, f.mu * f.cp / f.k
+            if f.table is not None and here.any():
+                self.tables.append((np.flatnonzero(here), np.array(f.table).T, f))
+        self.rho_reference = self.rho.copy() if self.tables else self.rho
+        self.mu_eff, self.mu_wall = self.mu.copy(), self.mu.copy()
+        self.k_eff, self.k_wall = np.ones(z), np.ones(z)
+        self.k_molecular = None  # ratio to the reference conductivity, when properties follow temperature
+        self._density_on_faces()
+
+    def _density_on_faces(self):
+        """Density on faces: mean of two fluid cells, or that of whichever side is fluid."""
         self.rho_face = []
         for a in range(3):
             high = np.roll(self.rho, -self.geo.s[a])
-            self.rho_face.append(np.where(self.rho > 0, self.rho, high))
+            both = (self.rho > 0) & (high > 0)
+            self.rho_face.append(np.where(both, 0.5 * (self.rho + high), self.rho + high))
 
-    def _devices(self):
-        """Faces of openings and fans, with areas; fixed velocities are set once."""
-        geo = self.geo
-        self.openings = []
-        for patch in self.case.patches:
-            faces = geo.patch_faces(patch)
-            area = geo.area[patch.axis][faces]
-            if patch.kind == "velocity":
-                self.u[patch.axis][faces] = -patch.outward * patch.speed
-            self.openings.append((patch, faces, area))
-        self.planes = []
-        for fan in self.case.fans:
-            faces = geo.flat(fan.cells)
-            faces = faces[geo.face[fan.axis][faces] == OPEN]
-            self.planes.append((fan, faces, geo.area[fan.axis][faces]))
-        self.moving = []
-        for side, velocity in self.case.moving.items():
-            axis, high = "xyz".index(side[0]), side[1] == "+"
-            index = [slice(None)] * 3
-            index[axis] = -2 if high else 1
-            edge = np.zeros(geo.shape, bool)
-            edge[tuple(index)] = True
-            for a in range(3):
-                if a == axis or velocity[a] == 0:
-                    continue
-                faces = np.flatnonzero(edge.ravel() & (geo.face[a] == OPEN))
-                other = 3 - a - axis
-                shape3 = np.unravel_index(faces, geo.shape)
-                span = geo.points[a][shape3[a] + 1] - geo.points[a][shape3[a]]
-                g = span * geo.width[other][shape3[other]] / (0.5 * geo.width[axis][shape3[axis]])
-                self.moving.append((a, faces, g * velocity[a]))
+    def update_properties(self, theta) -> None:
+        """Density, viscosity and conductivity at the present temperatures, for fluids that have a table."""
+        for cells, table, f in self.tables:
+            t = np.clip(theta[cells] + self.case.reference, table[0, 0], table[0, -1])
+            rho = np.interp(t, table[0], table[1])
+            self.rho[cells] += 0.7 * (rho - self.rho[cells])
+            self.mu[cells] = np.interp(t, table[0], table[2])
+            self.nu[cells] = self.mu[cells] / self.rho[cells]
+            if self.k_molecular is None:
+                self.k_molecular = np.ones(self.geo.size)
+            k = np.interp(t, table[0], table[4])
+            self.k_molecular[cells] = k / f.k
+            self.prandtl[cells] = self.mu[cells] * np.interp(t, table[0], table[3]) / k
+        if self.tables:
+            self.geo.wrapped(self.rho)
+            self._density_on_faces()
+            self.devices.keep_mass()
+
+    def _first(self, own: int) -> np.ndarray:
+        """First index of the unknowns of one component along each axis."""
+        first = np.ones(3, np.int64)
+        first[own] = 1 if self.geo.periodic[own] else 0
+        return first
+
+    def _points(self, own: int):
+        """Per axis: first index of faces, positions of points, reciprocal distances, positions of faces."""
+        geo, out = self.geo, []
+        for t in range(3):
+            at = geo.high[t] if t == own else geo.points[t]
+            cut = np.append(geo.points[t][1:], geo.high[t][-1]) if t == own else geo.high[t]
+            first = self.first[own].copy()
+            first[t] = 0
+            out.append((first, at, momentum.reciprocals(at), cut))
+        return out
 
     def _closed_spaces(self):
-        """One flat cell index for each fluid space that no pressure opening fixes, with the space's mask."""
+        """Flat cell indices of each fluid space that no pressure opening fixes."""
         label = self.geo.pad(self.case.space, -1, np.int64)
         fixed = set()
         for patch, _, _ in self.openings:
             if patch.kind == "pressure":
                 fixed.update(np.unique(label[self.geo.flat(patch.cells)]))
-        return [np.flatnonzero(label == m) for m in range(self.case.spaces) if m not in fixed]
-
-    def _speed_scale(self) -> float:
-        """A representative speed (m/s) for the inertial time scale."""
-        speeds = [abs(p.speed) for p, _, _ in self.openings]
-        speeds += [float(np.linalg.norm(v)) for v in self.case.moving.values()]
-        for curve, area in [(p.fan, a.sum()) for p, _, a in self.openings if p.fan] + \
-                           [(f.curve, a.sum()) for f, _, a in self.planes if len(a)]:
-            speeds.append(0.5 * curve.flow[-1] / area)
-        if self.case.buoyant:
-            g = float(np.linalg.norm(self.case.gravity))
-            axis = int(np.argmax(np.abs(self.case.gravity)))
-            lines = self.case.grid.lines[axis]
-            beta = max(f.beta for f in self.case.fluids)
-            spread = self._expected_spread()
-            speeds.append((g * beta * spread * (lines[-1] - lines[0])) ** 0.5)
-        return max(speeds, default=0.0) or 1e-3
-
-    def _expected_spread(self) -> float:
-        t = [p.temperature for p, _, _ in self.openings] + list(self.case.links.temperature)
-        fixed = max(t) - min(t) if t else 0.0
-        return max(fixed, 20.0 if self.case.heat.any() else 0.0, 1e-3)
+        inner = np.zeros(self.geo.shape, bool)
+        inner[1:-1, 1:-1, 1:-1] = True
+        inner = inner.ravel()
+        return [np.flatnonzero((label == m) & inner) for m in range(self.case.spaces) if m not in fixed]
 
     def mass_flux(self, a: int) -> np.ndarray:
         """Mass flux (kg/s) through the high faces along axis ``a``."""
         return self.rho_face[a] * self.geo.area[a] * self.u[a]
 
-    def update_mixing(self):
-        """Eddy viscosity and conductivity from the present speeds (nothing when laminar)."""
-        if self.distance is None:
-            return
+    def fluxes(self) -> list[np.ndarray]:
+        """Mass fluxes (kg/s) through all high faces; arrays that the next call overwrites."""
+        for a in range(3):
+            pressure.mass_flux(self.u[a], self.rho_face[a], self.geo.area[a], self.flux[a])
+        return self.flux
+
+    def speed(self) -> np.ndarray:
+        """Speed at cell centres, m/s (flat)."""
         speed2 = np.zeros_like(self.p)
         for a in range(3):
             mid = 0.5 * (self.u[a] + np.roll(self.u[a], self.geo.s[a]))
             speed2 += mid * mid
-        f = self.fluid
-        eddy, wall, eddy_k, wall_k = mixing.mixing_fields(
-            np.sqrt(speed2[f]), self.distance[f], self.nu[f], self.prandtl[f])
-        for target, value in ((self.mu_eff, self.mu[f] * (1 + eddy)), (self.mu_wall, self.mu[f] * wall),
-                              (self.k_eff, 1 + eddy_k), (self.k_wall, wall_k)):
-            target[f] += 0.5 * (value - target[f])
+        return np.sqrt(speed2)
 
-    def _body_forces(self, a: int, theta):
-        """Buoyancy, openings, fans and moving walls into ``b`` and ``ap`` (N and N s/m)."""
-        geo, b, ap, u = self.geo, self.b, self.ap, self.u[a]
-        gravity = self.case.gravity[a]
-        if gravity and theta is not None:
-            lift = -self.rho * self.beta * gravity * theta * geo.volume * self.fluid
-            half = 0.5 * lift
-            b += (half + np.roll(half, -geo.s[a])) * (geo.face[a] != FIXED) * (geo.face[a] != 0)
-        for patch, faces, area in self.openings:
-            if patch.axis != a or patch.kind != "pressure":
-                continue
-            rho = self.rho_face[a][faces]
-            inward = -patch.outward * u[faces]
-            k = np.where(inward > 0, patch.loss + (1.0 if patch.head and patch.fan is None else 0.0), patch.loss)
-            drag = area * rho * k * np.abs(u[faces])
-            ap[faces] += drag
-            b[faces] += 0.5 * drag * u[faces] - patch.outward * area * patch.pressure
-            if patch.fan:
-                sign = -patch.outward * patch.fan_sign
-                self._fan(a, faces, area, patch.fan, sign)
-                if patch.fan_sign > 0:  # what a fan blows in leaves it at one speed
-                    carried = np.maximum(rho * area * inward, 0.0)
-                    ap[faces] += carried
-                    b[faces] += carried * float((u[faces] * area).sum() / area.sum())
-        for fan, faces, area in self.planes:
-            if fan.axis == a:
-                self._fan(a, faces, area, fan.curve, fan.sign)
-        for axis, faces, g in self.moving:
-            if axis == a:
-                b[faces] += g * self.mu_wall[faces]
-
-    def _fan(self, a, faces, area, curve, sign):
-        u = self.u[a]
-        q = sign * float((u[faces] * area).sum())
-        rise, slope = curve.at(q)
-        steep = max(-slope, 0.05 * curve.rise[0] / curve.flow[-1])
-        damp = area * steep * area.sum()
-        self.ap[faces] += damp
-        self.b[faces] += sign * area * rise + damp * u[faces]
+    def lift(self, theta) -> np.ndarray:
+        """What gravity multiplies in each cell, N s2/m: beta times temperature, or the loss of density, times volume."""
+        if self.tables:
+            plain = self.rho_reference * self.beta * theta
+            for cells, _, _ in self.tables:
+                plain[cells] = self.rho_reference[cells] - self.rho[cells]
+        else:
+            plain = self.rho * self.beta * theta
+        return plain * self.geo.volume * self.fluid
 
     def iterate(self, theta, blend: float = 1.0, tolerance: float = 0.1, most: int = 3) -> None:
         """One outer iteration; ``theta`` is temperature above the reference (K), flat padded, or None."""
         geo, n, s = self.geo, self.n, self.s
         length = max(x[-1] - x[0] for x in self.case.grid.lines)
-        rate = self.scale / length * (4.0 if self.case.buoyant else 1.0)
-        flux = [self.mass_flux(a) for a in range(3)]
+        rate = self.scale / length * 4.0 if self.case.buoyant and not self.rate_t else 0.0
+        flux = self.fluxes()
+        lift = self.lift(theta) if theta is not None else self.p
         total_r = total_s = 0.0
         for a in range(3):
-            if not ((geo.face[a] == OPEN) | (geo.face[a] == PRESSURE)).any():
+            if not self.live[a]:
                 continue
-            at = [geo.high[t] if t == a else geo.points[t] for t in range(3)]
-            cut = [np.append(geo.points[t][1:], geo.high[t][-1]) if t == a else geo.high[t] for t in range(3)]
-            inertia = self.rho_face[a] * geo.control[a] * rate
-            momentum.assemble(n, s, s[a], self.u[a], geo.face[a], *flux, *geo.g[a], geo.gw[a], self.mu_eff,
-                              self.mu_wall, inertia, blend, *at, *(momentum.reciprocals(x) for x in at), *cut, self.a_low,
-                              self.a_high, self.ap, self.b, self.links)
-            self._body_forces(a, theta)
-            momentum.add_pressure(n, s, s[a], geo.face[a], geo.area[a], self.p, self.b)
-            r, scale = momentum.residual(n, s, geo.face[a], self.u[a], self.a_low, self.a_high, self.ap, self.b)
+            self.ap.fill(0.0)
+            self.b.fill(0.0)
+            self.devices.load(a)
+            for t in range(3):
+                first, at, inverse, cut = self.points[a][t]
+                momentum.faces(n, s, a, t, first, n, self.u[a], geo.face[a], flux[t], geo.g[a][t], self.mu_eff, blend,
+                               at, inverse, cut, self.low[t], self.high[t], self.b)
+                if geo.periodic[t]:
+                    self._fold(t)
+            drive = self.case.drive
+            push = self.drive_gradient * drive.sign if drive and "xyz"[a] == drive.axis else 0.0
+            r, scale = momentum.close(
+                n, s, s[a], self.first[a], geo.face[a], self.low, self.high, geo.gw[a], self.mu_wall, self.rho_face[a],
+                geo.control[a], geo.area[a], self.p, lift, self.case.gravity[a] if theta is not None else 0.0, push, self.u[a],
+                self.memory[a], rate, self.rate_t, self.weight_t, self.alpha, self.ap, self.b, self.d[a])
             total_r, total_s = total_r + r, total_s + scale
-            momentum.relax(n, s, geo.face[a], self.alpha, self.u[a], self.ap, self.b, self.links, geo.area[a],
-                           self.d[a])
             for forward in (True, False, True, False):
-                momentum.sweep(n, s, geo.face[a], self.u[a], self.a_low, self.a_high, self.ap, self.b, forward)
+                momentum.sweep(n, s, self.first[a], geo.face[a], self.u[a], self.low, self.high, self.ap, self.b, forward)
+                if self.solver.grid.wraps:
+                    wrap(n, s, geo.periodic, self.u[a])
+            if self.solver.grid.wraps:
+                wrap(n, s, geo.periodic, self.d[a])
         self.momentum_residual = total_r / total_s if total_s else 0.0
         self.project(tolerance, most)
+        self._hold_mass_flow()
+
+    def _fold(self, t: int) -> None:
+        """What went into ghost layers of ``b`` belongs to the far side."""
+        b = np.moveaxis(self.b.reshape(self.geo.shape), t, 0)
+        b[-2] += b[0]
+        b[1] += b[-1]
+        b[0] = b[-1] = 0.0
+
+    def _hold_mass_flow(self) -> None:
+        """Change the driving pressure gradient of a periodic model so that its mass flow is the given one."""
+        drive = self.case.drive
+        if drive is None or drive.gradient is not None:
+            return
+        a = "xyz".index(drive.axis)
+        index = [slice(1, -1)] * 3
+        ahead = np.roll(self.geo.along(self.geo.points[a], a), -1, a) - self.geo.along(self.geo.points[a], a)
+        gain = (self.d[a].reshape(self.geo.shape) * ahead)
+        flow = self.mass_flux(a).reshape(self.geo.shape)[tuple(index)]
+        weight = (self.rho_face[a] * self.geo.area[a]).reshape(self.geo.shape)
+        wanted = drive.mass_flow * drive.sign
+        lag = wanted - flow.sum() / self.geo.n[a]
+        step = lag / max((gain * weight)[tuple(index)].sum() / self.geo.n[a], 1e-300)
+        self.drive_gradient += step * drive.sign
+        self.u[a] += (gain * step).ravel() * (self.geo.face[a] == OPEN)
+        self.geo.wrapped(self.u[a])
 
     def project(self, tolerance: float, most: int) -> None:
         """Correct pressure and velocities towards zero divergence; records the mass residual before (relative)."""
         geo, n, s = self.geo, self.n, self.s
-        conductance = [self.rho_face[a] * geo.area[a] * self.d[a] for a in range(3)]
-        extra = np.zeros(geo.size)
+        extra = self.extra
+        extra.fill(0.0)
         for patch, faces, _ in self.openings:
             if patch.kind == "pressure":
-                cells = geo.flat(patch.cells)
-                np.add.at(extra, cells, conductance[patch.axis][faces])
-        inside = []
+                a = patch.axis
+                np.add.at(extra, geo.flat(patch.cells), self.rho_face[a][faces] * geo.area[a][faces] * self.d[a][faces])
         for a in range(3):
-            c = conductance[a].copy()
-            c[geo.face[a] != OPEN] = 0.0
-            inside.append(c)
-        rhs = np.zeros(geo.size)
-        flux = [self.mass_flux(a) for a in range(3)]
-        total = divergence(n, s, *flux, rhs)
+            pressure.conductance(self.rho_face[a], geo.area[a], self.d[a], geo.face[a], self.inside[a])
+        flux = self.fluxes()
+        total = pressure.divergence(n, s, *flux, self.div)
         self.mass_before = total / self.through_flow(flux)
         for cells in self.settled_spaces:
-            rhs[cells] -= rhs[cells].mean()
-        x, _, _ = self.solver.solve(inside, extra, rhs, tolerance, most)
+            self.div[cells] -= self.div[cells].mean()
+        x, _, _ = self.solver.solve(self.inside, extra, self.div, tolerance, most)
         for cells in self.settled_spaces:
             x[cells] -= x[cells].mean()
+        if self.solver.grid.wraps:
+            wrap(n, s, geo.periodic, x)
         self.p += x
         for a in range(3):
-            correct(n, s, s[a], geo.face[a], self.d[a], x, self.u[a])
+            if self.live[a]:
+                pressure.correct(n, s, s[a], self.first[a], self.d[a], x, self.u[a])
+                if self.solver.grid.wraps:
+                    wrap(n, s, geo.periodic, self.u[a])
 
     def through_flow(self, flux) -> float:
         """A scale for mass residuals (kg/s): what passes the openings, or half the sum of plane flows when closed."""
@@ -238,6 +250,8 @@ class Flow:
 
     def mass_imbalance(self) -> float:
         """Sum of |net outflow| over all cells divided by the through-flow."""
-        rhs = np.zeros(self.geo.size)
-        flux = [self.mass_flux(a) for a in range(3)]
-        return divergence(self.n, self.s, *flux, rhs) / self.through_flow(flux)
+        flux = self.fluxes()
+        return pressure.divergence(self.n, self.s, *flux, self.div) / self.through_flow(flux)
+
+
+__all__ = ["FIXED", "Flow"]

@@ -3,12 +3,12 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..grid.occupancy import VOID
+from ..grid.occupancy import FLUID, VOID
 from ..physics import energy, momentum
 from ..physics.case import Case
 from ..physics.staggered import OPEN, Staggered
 from .flow import Flow
-from .multigrid import Multigrid
+from .multigrid import Multigrid, wrap
 
 
 class Heat:
@@ -16,72 +16,189 @@ class Heat:
 
     def __init__(self, case: Case, geo: Staggered, flow: Flow):
         self.case, self.geo, self.flow = case, geo, flow
-        self.theta = np.zeros(geo.size)
-        self.k = [geo.pad(k) for k in case.conductivity]
+        z = geo.size
+        self.theta = np.zeros(z)
+        self.conduction = energy.Conduction(geo, [geo.pad(k) for k in case.conductivity], case.contact)
         self.source = geo.pad(case.heat)
-        self.cp = np.zeros(geo.size)
+        self.cp = np.zeros(z)
         of = geo.pad(case.fluid_of, 0, np.int64)
         for m, f in enumerate(case.fluids):
             self.cp[flow.fluid & (of == m)] = f.cp
         self.cp_face = [np.where(self.cp > 0, self.cp, np.roll(self.cp, -geo.s[a])) for a in range(3)]
         self.link_cells = geo.flat(case.links.cells) if len(case.links.cells) else np.zeros(0, np.int64)
-        self.grid = Multigrid(geo.n, convect=True, sweeps=1)
-        self.active = geo.kind != VOID
-        self.frozen = self._floating()
+        self.grid = Multigrid(geo.n, convect=True, sweeps=1, periodic=geo.periodic)
+        self.low, self.high = np.zeros((3, z)), np.zeros((3, z))
+        self._hold()
+        self.active = geo.wrapped((geo.kind != VOID) & ~np.isfinite(self.held_at))
+        self.frozen = not len(self.link_cells) and not case.patches and not len(self.held_cells)
+        self.points = [(geo.points[a], momentum.reciprocals(geo.points[a]), geo.high[a]) for a in range(3)]
+        self.rate_t = self.weight_t = 0.0
+        self.memory = self.theta
+        self.jump = 0.0
         self.residual = np.inf
         self.laps = 0
 
-    def _floating(self) -> bool:
-        """True when nothing fixes the temperature level (no link and no opening)."""
-        return not len(self.link_cells) and not self.case.patches
+    def _hold(self) -> None:
+        """Faces between held and free cells: their conductance becomes an exchange with a given temperature."""
+        geo = self.geo
+        fixed = self.case.fixed
+        self.held_at = geo.pad(np.full(geo.n, np.nan) if fixed is None else fixed, np.nan)
+        held = np.isfinite(self.held_at)
+        self.theta[held] = self.held_at[held] - self.case.reference
+        self.held_faces, cells, temperatures, owners = [], [], [], []
+        inner = geo.pad(np.ones(geo.n, bool), False, bool)
+        for a in range(3):
+            ahead, st = np.roll(held, -geo.s[a]), geo.s[a]
+            either = np.flatnonzero((held | ahead) & (self.conduction.g[a] > 0)) if held.any() else np.zeros(0, np.int64)
+            self.held_faces.append(either)
+            for faces, free, side in ((either[held[either] & ~ahead[either]], st, 0), (either[~held[either] & ahead[either]], 0, st)):
+                keep = inner[faces + free]
+                cells.append((a, faces[keep], faces[keep] + free))
+                temperatures.append(self.held_at[faces[keep] + side])
+                owners.append(geo.pad(self.case.part, -1, np.int64)[faces[keep] + side])
+        self.held_pieces = cells
+        self.held_cells = np.concatenate([c for _, _, c in cells])
+        self.held_temperature = np.concatenate(temperatures)
+        self.held_owner = np.concatenate(owners)
+        self.held_g = np.zeros(len(self.held_cells))
+        self.held_solid = [self.conduction.g[a][f].copy() for a, f, _ in cells]
+
+    def _hold_conductance(self, g) -> None:
+        """Take the conductance of held faces out of the matrix."""
+        if not len(self.held_cells):
+            return
+        parts = []
+        for (a, faces, _), first in zip(self.held_pieces, self.held_solid, strict=True):
+            now = g[a][faces]
+            parts.append(np.where(now > 0, now, first))
+        self.held_g = np.concatenate(parts)
+        for a in range(3):
+            g[a][self.held_faces[a]] = 0.0
 
     def link_conductance(self) -> np.ndarray:
         """Conductance of each link now (W/K); fluid cells follow the wall law."""
         g = self.case.links.conductance
-        return g * self.flow.k_wall[self.link_cells] if len(g) else g
+        if not len(g):
+            return g
+        cells, halves = self.link_cells, self.case.links.half
+        ratio = self.flow.k_wall[cells]
+        if halves is None:
+            return np.where(self.flow.fluid[cells], g * ratio, g)
+        return 1.0 / np.maximum(1.0 / g + halves * (1.0 / ratio - 1.0), 1e-30)
 
     def fluxes(self) -> list[np.ndarray]:
         """Heat capacity flow (W/K) through high faces between cells."""
-        return [self.flow.mass_flux(a) * self.cp_face[a] * (self.geo.face[a] == OPEN) for a in range(3)]
+        flux = self.flow.fluxes()
+        return [flux[a] * self.cp_face[a] * (self.geo.face[a] == OPEN) for a in range(3)]
 
     def solve(self, laps: int = 1, tolerance: float = 1e-4, most: int = 30) -> None:
         """Advance the temperatures with the present flow: ``laps`` deferred corrections, each solved anew."""
-        geo, flow = self.geo, self.flow
-        k = [np.where(flow.fluid, k * flow.k_eff, k) for k in self.k]
-        g = energy.conductances(geo, k, self.k[0] * flow.k_wall)
+        geo, flow, case = self.geo, self.flow, self.case
+        g = self.conduction.update(flow.k_eff, flow.k_wall)
+        self._hold_conductance(g)
         f = self.fluxes()
         extra, base = np.zeros(geo.size), self.source.copy()
         link_g = self.link_conductance()
-        np.add.at(extra, self.link_cells, link_g)
-        np.add.at(base, self.link_cells, link_g * (self.case.links.temperature - self.case.reference))
+        self._add(extra, base, self.link_cells, link_g, case.links.temperature)
+        self._add(extra, base, self.held_cells, self.held_g, self.held_temperature)
         for patch, faces, _ in flow.openings:
-            cells = geo.flat(patch.cells)
-            inward = np.maximum(-patch.outward * flow.mass_flux(patch.axis)[faces] * self.cp_face[patch.axis][faces], 0)
-            np.add.at(extra, cells, inward)
-            np.add.at(base, cells, inward * (patch.temperature - self.case.reference))
-        if self.frozen:
+            a = patch.axis
+            inward = np.maximum(-patch.outward * flow.flux[a][faces] * self.cp_face[a][faces], 0)
+            self._add(extra, base, geo.flat(patch.cells), inward, patch.temperature)
+        if self.rate_t:
+            stored = self.capacity()
+            extra += stored * self.rate_t
+            base += stored * self.weight_t * self.memory
+        if self.frozen and not self.rate_t:
             extra[np.flatnonzero(self.active)[0]] += max(float(g[0].max()), 1e-6)
         self.grid.setup(g, f, extra)
-        at, cut = geo.points, geo.high
-        inverse = [momentum.reciprocals(x) for x in at]
+        energy.matrix(flow.n, flow.s, *g, *f, self.low, self.high)
+        self._jump(base)
         n, s = flow.n, flow.s
-        self.g_face = g
+        idle = ~self.active
+        full = np.zeros(geo.size)
 
         def matvec(x, y):
-            energy.apply(n, s, *g, *f, extra, x, y)
+            if self.grid.wraps:
+                wrap(n, s, geo.periodic, x)
+            energy.apply(n, s, self.low, self.high, extra, x, y)
 
         def precondition(r):
             # scaled, so that single precision neither under- nor overflows
             size = float(np.linalg.norm(r)) or 1.0
-            return self.grid.cycle(r / size).astype(np.float64) * size
+            return np.multiply(self.grid.cycle(r, 1.0 / size), size, out=full)
 
-        idle = ~self.active
         for _ in range(laps):
             b = base.copy()
-            energy.deferred(n, s, *geo.face, *f, *at, *inverse, *cut, self.theta, b)
+            self._deferred(f, b)
             b[idle] = 0.0
-            self.laps, self.residual = energy.bicgstab(
-                matvec, precondition, b, self.theta, tolerance, 1e-11, most)
+            self.laps, self.residual = energy.bicgstab(matvec, precondition, b, self.theta, tolerance, 1e-11, most)
+        flow.update_properties(self.theta)
+
+    def _add(self, extra, base, cells, g, temperature) -> None:
+        if len(cells):
+            np.add.at(extra, cells, g)
+            np.add.at(base, cells, g * (temperature - self.case.reference))
+
+    def _jump(self, base) -> None:
+        """Along a driven periodic axis temperatures rise from pitch to pitch by heat given over heat capacity flow."""
+        drive = self.case.drive
+        if drive is None:
+            return
+        a = "xyz".index(drive.axis)
+        flow = (self.flow.flux[a] * self.cp_face[a]).reshape(self.geo.shape)
+        index = [slice(1, -1)] * 3
+        index[a] = -2
+        passing = float(flow[tuple(index)].sum())
+        self.jump = float(self.case.heat.sum()) / passing if abs(passing) > 1e-12 and self.frozen else 0.0
+        for at, weights, sign in ((-2, self.high[a], 1.0), (1, self.low[a], -1.0)):
+            index[a] = at
+            base.reshape(self.geo.shape)[tuple(index)] += sign * weights.reshape(self.geo.shape)[tuple(index)] * self.jump
+
+    def _deferred(self, f, b) -> None:
+        geo, x = self.geo, self.theta
+        if self.grid.wraps:
+            wrap(self.flow.n, self.flow.s, geo.periodic, x)
+        if self.jump:
+            ends = np.moveaxis(x.reshape(geo.shape), "xyz".index(self.case.drive.axis), 0)
+            ends[0] -= self.jump
+            ends[-1] += self.jump
+        for a in range(3):
+            energy.deferred(self.flow.n, self.flow.s, a, geo.face[a], f[a], *self.points[a], x, b)
+            if geo.periodic[a]:
+                y = np.moveaxis(b.reshape(geo.shape), a, 0)
+                y[-2] += y[0]
+                y[1] += y[-1]
+                y[0] = y[-1] = 0.0
+        if self.flow.tables:
+            self._enthalpy(b)
+
+    def excess(self) -> np.ndarray:
+        """Enthalpy beyond cp times temperature (J/kg, flat) of fluids whose properties follow temperature."""
+        out = np.zeros(self.geo.size)
+        for cells, table, f in self.flow.tables:
+            t, cp = table[0], table[3]
+            h = np.concatenate([[0.0], np.cumsum(0.5 * (cp[1:] + cp[:-1]) * np.diff(t))])
+            h0 = np.interp(self.case.reference, t, h)
+            out[cells] = np.interp(self.theta[cells] + self.case.reference, t, h) - h0 - f.cp * self.theta[cells]
+        return out
+
+    def _enthalpy(self, b) -> None:
+        e, geo = self.excess(), self.geo
+        for a in range(3):
+            flux = self.flow.flux[a] * (geo.face[a] == OPEN)
+            carried = np.where(flux > 0, flux * e, flux * np.roll(e, -geo.s[a]))
+            b -= carried
+            b += np.roll(carried, geo.s[a])
+        for patch, faces, _ in self.flow.openings:
+            out = np.maximum(patch.outward * self.flow.flux[patch.axis][faces], 0.0)
+            cells = geo.flat(patch.cells)
+            np.add.at(b, cells, -out * e[cells])
+
+    def capacity(self) -> np.ndarray:
+        """Heat capacity of every cell, J/K (flat)."""
+        solid = self.geo.pad(self.case.capacity if self.case.capacity is not None else np.zeros(self.geo.n))
+        return np.where(self.flow.fluid, self.flow.rho * self.cp, solid) * self.geo.volume * self.active
 
     def temperature(self) -> np.ndarray:
         """Cell temperatures, K, shape of the grid."""
@@ -90,16 +207,41 @@ class Heat:
     def outflow(self) -> tuple[np.ndarray, np.ndarray]:
         """Heat (W) leaving through each patch (convected, above the reference) and through each link."""
         patches = []
+        e = self.excess() if self.flow.tables else None
+        flux = self.flow.fluxes()
         for patch, faces, _ in self.flow.openings:
             cells = self.geo.flat(patch.cells)
-            out = patch.outward * self.flow.mass_flux(patch.axis)[faces] * self.cp_face[patch.axis][faces]
+            out = patch.outward * flux[patch.axis][faces]
             t = np.where(out > 0, self.theta[cells], patch.temperature - self.case.reference)
-            patches.append(float((out * t).sum()))
+            h = self.cp_face[patch.axis][faces] * t
+            if e is not None:
+                h = h + np.where(out > 0, e[cells], 0.0)
+            patches.append(float((out * h).sum()))
         theta = self.theta[self.link_cells]
         links = self.link_conductance() * (theta - (self.case.links.temperature - self.case.reference))
         return np.array(patches), links
 
+    def held(self) -> np.ndarray:
+        """Heat (W) flowing into each held face; see ``held_owner``."""
+        return self.held_g * (self.theta[self.held_cells] - (self.held_temperature - self.case.reference))
+
     def imbalance(self) -> float:
-        """(heat generated - heat leaving) in W."""
+        """(heat generated - heat leaving) in W; what a driven periodic model carries off counts as leaving."""
         patches, links = self.outflow()
-        return float(self.case.heat.sum() - patches.sum() - links.sum())
+        left = float(self.geo.inner(self.source).sum() - patches.sum() - links.sum() - self.held().sum())
+        if self.case.drive is not None and self.frozen:
+            a = "xyz".index(self.case.drive.axis)
+            index = [slice(1, -1)] * 3
+            index[a] = -2
+            carried = (self.flow.flux[a] * self.cp_face[a]).reshape(self.geo.shape)[tuple(index)].sum() * self.jump
+            left -= float(carried)
+        if self.rate_t:
+            left -= float((self.capacity() * (self.rate_t * self.theta - self.weight_t * self.memory))[self._inner()].sum())
+        return left
+
+    def _inner(self) -> np.ndarray:
+        return np.flatnonzero(self.geo.pad(np.ones(self.geo.n, bool), False, bool))
+
+    def solids(self) -> np.ndarray:
+        """Whether each cell (flat) is solid."""
+        return (self.geo.kind != VOID) & (self.geo.kind != FLUID)

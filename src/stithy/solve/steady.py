@@ -122,7 +122,7 @@ class Steady:
     def step(self) -> Progress:
         """One outer iteration, with energy inside the loop when buoyant, else every tenth."""
         if self.case.has_flow:
-            self.flow.update_mixing()
+            self.flow.mixing.update()
             self._choose_blend()
             self.flow.iterate(self.heat.theta if self.case.buoyant else None, self.blend)
         if not self.case.has_flow:
