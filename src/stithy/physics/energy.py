@@ -90,22 +90,6 @@ def apply(n, s, low, high, extra, x, y):
 
 
 @njit(cache=True)
-def matrix(n, s, g0, g1, g2, f0, f1, f2, low, high):
-    """Weights of the neighbours: conductance plus what flows in. Heat capacity flows f (W/K), upwind."""
-    s0, s1 = s[0], s[1]
-    for i in range(1, n[0] + 1):
-        for j in range(1, n[1] + 1):
-            row = i * s0 + j * s1
-            for c in range(row + 1, row + n[2] + 1):
-                high[0, c] = g0[c] + max(-f0[c], 0.0)
-                high[1, c] = g1[c] + max(-f1[c], 0.0)
-                high[2, c] = g2[c] + max(-f2[c], 0.0)
-                low[0, c] = g0[c - s0] + max(f0[c - s0], 0.0)
-                low[1, c] = g1[c - s1] + max(f1[c - s1], 0.0)
-                low[2, c] = g2[c - 1] + max(f2[c - 1], 0.0)
-
-
-@njit(cache=True)
 def deferred(n, s, axis, face, f, at, inv, cut, x, b):
     """Add to ``b`` (W) what the limited scheme carries beyond upwind through the faces along ``axis``."""
     st = s[axis]

@@ -8,6 +8,7 @@ laminar one. It fades to laminar by itself near walls and in slow flow. Source: 
 from __future__ import annotations
 
 import numpy as np
+from numba import njit
 from scipy.spatial import cKDTree
 
 from ..grid.occupancy import FLUID
@@ -90,3 +91,41 @@ def mixing_fields(speed, distance, nu, prandtl) -> tuple[np.ndarray, np.ndarray,
     t_plus = np.where(y_plus > 1e-6, weight * prandtl * y_plus + (1 - weight) * log_t, 1.0)
     wall_k = np.where(y_plus > 1e-6, np.maximum(prandtl * y_plus / np.maximum(t_plus, 1e-9), 1.0), 1.0)
     return eddy, wall, eddy_k, wall_k
+
+
+class Tables:
+    """The four ratios of :func:`mixing_fields` over log2 of the local Reynolds number, for one Prandtl number."""
+
+    LOW, HIGH, STEPS = -7.0, 33.0, 64  # of log2, and points per doubling
+
+    def __init__(self, prandtl: float):
+        re = 2.0 ** np.linspace(self.LOW, self.HIGH, int((self.HIGH - self.LOW) * self.STEPS) + 1)
+        one = np.ones_like(re)
+        self.rows = np.stack(mixing_fields(re, one, one, prandtl * one))
+
+
+@njit(cache=True)
+def towards(cells, speed, distance, nu, mu, k, rows, low, steps, share, mu_eff, mu_wall, k_eff, k_wall):
+    """Move the four fields of ``cells`` by ``share`` towards what the wall law asks for at their local Reynolds numbers."""
+    last = rows.shape[1] - 2
+    for m in range(cells.size):
+        c = cells[m]
+        x = (np.log2(max(speed[c] * distance[c] / nu[c], 1e-30)) - low) * steps
+        x = min(max(x, 0.0), last + 0.999)
+        i = int(x)
+        w = x - i
+        mu_eff[c] += share * (mu[c] * (1.0 + (1.0 - w) * rows[0, i] + w * rows[0, i + 1]) - mu_eff[c])
+        mu_wall[c] += share * (mu[c] * ((1.0 - w) * rows[1, i] + w * rows[1, i + 1]) - mu_wall[c])
+        k_eff[c] += share * (k[c] * (1.0 + (1.0 - w) * rows[2, i] + w * rows[2, i + 1]) - k_eff[c])
+        k_wall[c] += share * (k[c] * ((1.0 - w) * rows[3, i] + w * rows[3, i + 1]) - k_wall[c])
+
+
+@njit(cache=True)
+def cell_speed(n, s, u, v, w, out):
+    """Speed at the centres of all inner cells, m/s."""
+    for i in range(1, n[0] + 1):
+        for j in range(1, n[1] + 1):
+            row = i * s[0] + j * s[1]
+            for c in range(row + 1, row + n[2] + 1):
+                a, b, d = u[c] + u[c - s[0]], v[c] + v[c - s[1]], w[c] + w[c - 1]
+                out[c] = 0.5 * np.sqrt(a * a + b * b + d * d)

@@ -33,17 +33,26 @@ class WallLaw(Laminar):
     def __init__(self, flow):
         super().__init__(flow)
         self.distance = flow.geo.pad(mixing.wall_distance(flow.case))
+        inner = flow.geo.pad(np.ones(flow.geo.n, bool), False, bool)
+        of = flow.geo.pad(flow.case.fluid_of, 0, np.int64)
+        self.fluids = []
+        for m, f in enumerate(flow.case.fluids):
+            cells = np.flatnonzero(flow.fluid & inner & (of == m))
+            if len(cells):
+                self.fluids.append((cells, mixing.Tables(f.mu * f.cp / f.k)))
+        self.one = np.ones(flow.geo.size)
 
     def update(self) -> None:
         """Half way towards what the present speeds ask for."""
-        flow, f = self.flow, self.flow.fluid
-        eddy, wall, eddy_k, wall_k = mixing.mixing_fields(flow.speed()[f], self.distance[f], flow.nu[f], flow.prandtl[f])
-        k = 1.0 if flow.k_molecular is None else flow.k_molecular[f]
-        for target, value in ((flow.mu_eff, flow.mu[f] * (1 + eddy)), (flow.mu_wall, flow.mu[f] * wall),
-                              (flow.k_eff, k * (1 + eddy_k)), (flow.k_wall, k * wall_k)):
-            target[f] += 0.5 * (value - target[f])
-        for x in (flow.mu_eff, flow.mu_wall, flow.k_eff, flow.k_wall):
-            flow.geo.wrapped(x)
+        flow = self.flow
+        speed = flow.speed()
+        k = self.one if flow.k_molecular is None else flow.k_molecular
+        for cells, table in self.fluids:
+            mixing.towards(cells, speed, self.distance, flow.nu, flow.mu, k, table.rows, table.LOW, table.STEPS, 0.5,
+                           flow.mu_eff, flow.mu_wall, flow.k_eff, flow.k_wall)
+        if flow.geo.periodic.any():
+            for x in (flow.mu_eff, flow.mu_wall, flow.k_eff, flow.k_wall):
+                flow.geo.wrapped(x)
 
 
 def model_for(flow):

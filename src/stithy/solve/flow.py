@@ -4,7 +4,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..grid.occupancy import FLUID
-from ..physics import momentum
+from ..physics import mixing, momentum
 from ..physics.case import Case
 from ..physics.staggered import FIXED, OPEN, PRESSURE, Staggered
 from ..physics.turbulence import model_for
@@ -133,11 +133,8 @@ class Flow:
 
     def speed(self) -> np.ndarray:
         """Speed at cell centres, m/s (flat)."""
-        speed2 = np.zeros_like(self.p)
-        for a in range(3):
-            mid = 0.5 * (self.u[a] + np.roll(self.u[a], self.geo.s[a]))
-            speed2 += mid * mid
-        return np.sqrt(speed2)
+        mixing.cell_speed(self.n, self.s, *self.u, self.div)
+        return self.geo.wrapped(self.div.copy())
 
     def lift(self, theta) -> np.ndarray:
         """What gravity multiplies in each cell, N s2/m: beta times temperature, or the loss of density, times volume."""

@@ -27,7 +27,6 @@ class Heat:
         self.cp_face = [np.where(self.cp > 0, self.cp, np.roll(self.cp, -geo.s[a])) for a in range(3)]
         self.link_cells = geo.flat(case.links.cells) if len(case.links.cells) else np.zeros(0, np.int64)
         self.grid = Multigrid(geo.n, convect=True, sweeps=1, periodic=geo.periodic)
-        self.low, self.high = np.zeros((3, z)), np.zeros((3, z))
         self._hold()
         self.active = geo.wrapped((geo.kind != VOID) & ~np.isfinite(self.held_at))
         self.frozen = not len(self.link_cells) and not case.patches and not len(self.held_cells)
@@ -112,7 +111,7 @@ class Heat:
         if self.frozen and not self.rate_t:
             extra[np.flatnonzero(self.active)[0]] += max(float(g[0].max()), 1e-6)
         self.grid.setup(g, f, extra)
-        energy.matrix(flow.n, flow.s, *g, *f, self.low, self.high)
+        self.low, self.high = self.grid.fine()
         self._jump(base)
         n, s = flow.n, flow.s
         idle = ~self.active

@@ -169,17 +169,62 @@ def _defect_upwind(n, s, low, high, inv, b, x, r):
                 r[c] = y - x[c] / d if d > 0 else 0.0
 
 
-class _Level:
-    def __init__(self, n, dtype, convect: bool):
-        self.n = np.array(n, np.int64)
-        shape = self.n + 2
-        self.s = np.array([shape[1] * shape[2], shape[2], 1], np.int64)
-        self.size = size = int(np.prod(shape))
-        self.c = [np.zeros(size, dtype) for _ in range(3)]
-        self.f = [np.zeros(size, dtype) for _ in range(3)] if convect else None
-        self.extra, self.inv, self.x, self.b, self.r = (np.zeros(size, dtype) for _ in range(5))
-        self.low, self.high = (np.zeros((3, size), dtype), np.zeros((3, size), dtype)) if convect else (None, None)
-        self.step = None
+@njit(cache=True)
+def _run(schedule, n, s, step, start, c0, c1, c2, inv, b, x, r, sweeps, periodic, wraps):
+    """Work through a cycle on a symmetric hierarchy: op 0 down from a level, 1 up to it, 2 the coarsest."""
+    for m in range(schedule.shape[0]):
+        op, i = schedule[m, 0], schedule[m, 1]
+        lo, hi = start[i], start[i + 1]
+        nn, ss = n[i], s[i]
+        d0, d1, d2, v = c0[lo:hi], c1[lo:hi], c2[lo:hi], inv[lo:hi]
+        bb, xx, rr = b[lo:hi], x[lo:hi], r[lo:hi]
+        if op == 1:
+            low, high = start[i + 1], start[i + 2]
+            _prolong(nn, ss, s[i + 1], step[i], x[low:high], xx)
+            if wraps:
+                wrap(nn, ss, periodic, xx)
+        times = sweeps if op < 2 else 8 * sweeps
+        for half in range(2 if op == 2 else 1):
+            first = 0 if (op == 0 or (op == 2 and half == 0)) else 1
+            for _ in range(times):
+                for turn in range(2):
+                    _colour(nn, ss, d0, d1, d2, v, bb, xx, (first + turn) & 1)
+                    if wraps:
+                        wrap(nn, ss, periodic, xx)
+        if op == 0:
+            low, high = start[i + 1], start[i + 2]
+            _defect(nn, ss, d0, d1, d2, v, bb, xx, rr)
+            _restrict(nn, ss, s[i + 1], step[i], rr, b[low:high])
+            x[low:high] = 0
+
+
+@njit(cache=True)
+def _run_upwind(schedule, n, s, step, start, a_low, a_high, inv, b, x, r, sweeps, periodic, wraps):
+    """The same on a convective hierarchy."""
+    for m in range(schedule.shape[0]):
+        op, i = schedule[m, 0], schedule[m, 1]
+        lo, hi = start[i], start[i + 1]
+        nn, ss = n[i], s[i]
+        wl, wh, v = a_low[:, lo:hi], a_high[:, lo:hi], inv[lo:hi]
+        bb, xx, rr = b[lo:hi], x[lo:hi], r[lo:hi]
+        if op == 1:
+            low, high = start[i + 1], start[i + 2]
+            _prolong(nn, ss, s[i + 1], step[i], x[low:high], xx)
+            if wraps:
+                wrap(nn, ss, periodic, xx)
+        times = sweeps if op < 2 else 8 * sweeps
+        for half in range(2 if op == 2 else 1):
+            first = op == 0 or (op == 2 and half == 0)
+            for _ in range(times):
+                for turn in range(2):
+                    _rows(nn, ss, wl, wh, v, bb, xx, first if turn == 0 else not first)
+                    if wraps:
+                        wrap(nn, ss, periodic, xx)
+        if op == 0:
+            low, high = start[i + 1], start[i + 2]
+            _defect_upwind(nn, ss, wl, wh, v, bb, xx, rr)
+            _restrict(nn, ss, s[i + 1], step[i], rr, b[low:high])
+            x[low:high] = 0
 
 
 class Multigrid:
@@ -187,100 +232,128 @@ class Multigrid:
 
     Parameters: ``n`` inner cells (3,); ``convect`` whether mass fluxes take part (the matrix is then not
     symmetric and sweeps by rows replace the red and black ones); ``sweeps`` before and after; ``periodic`` (3,) bool.
+    All levels lie one after the other in flat arrays; level i from ``start[i]``.
     """
 
     def __init__(self, n, convect: bool = False, sweeps: int = 1, dtype=np.float32, periodic=(False,) * 3):
         self.convect, self.sweeps, self.dtype = convect, sweeps, dtype
         self.periodic = np.array(periodic, np.bool_)
         self.wraps = bool(self.periodic.any())
-        self.levels: list[_Level] = [_Level(n, dtype, convect)]
+        self.n = [np.array(n, np.int64)]
+        self.steps: list[np.ndarray] = []
+        self.size = 0
+
+    def _room(self, upto: int) -> None:
+        """Make the flat arrays at least ``upto`` long, keeping what they hold."""
+        if upto <= self.size:
+            return
+        wide = max(upto, int(1.2 * int(np.prod(self.n[0] + 2))))
+        names = ["inv", "x", "b", "r", "extra", "c0", "c1", "c2"] + (["f0", "f1", "f2"] if self.convect else [])
+        for name in names:
+            fresh = np.zeros(wide, self.dtype)
+            if self.size:
+                fresh[:self.size] = getattr(self, name)
+            setattr(self, name, fresh)
+        if self.convect:
+            for name in ("low", "high"):
+                fresh = np.zeros((3, wide), self.dtype)
+                if self.size:
+                    fresh[:, :self.size] = getattr(self, name)
+                setattr(self, name, fresh)
+        self.size = wide
+
+    @staticmethod
+    def _strides(n) -> np.ndarray:
+        return np.array([(n[1] + 2) * (n[2] + 2), n[2] + 2, 1], np.int64)
 
     def setup(self, conductance, flux, extra):
         """Fill all levels from flat padded arrays on high faces (W/K or any conductance; flux may be None).
 
         Along a periodic axis ghost layers must already repeat the far side.
         """
-        top = self.levels[0]
+        size = len(extra)
+        self._room(size)
         for t in range(3):
-            top.c[t][:] = conductance[t]
+            getattr(self, f"c{t}")[:size] = conductance[t]
             if self.convect:
-                top.f[t][:] = flux[t]
-        top.extra[:] = extra
-        i = 0
+                getattr(self, f"f{t}")[:size] = flux[t]
+        self.extra[:size] = extra
+        ns, steps, start = self.n[:1], [], [0, size]
         while True:
-            level = self.levels[i]
+            n, lo, hi = ns[-1], start[-2], start[-1]
+            s = self._strides(n)
+            c = [getattr(self, f"c{t}")[lo:hi] for t in range(3)]
+            f = [getattr(self, f"f{t}")[lo:hi] for t in range(3)] if self.convect else None
             if self.convect:
-                _upwind(level.n, level.s, *level.c, *level.f, level.extra, level.low, level.high, level.inv)
+                _upwind(n, s, *c, *f, self.extra[lo:hi], self.low[:, lo:hi], self.high[:, lo:hi], self.inv[lo:hi])
             else:
-                _diagonal(level.n, level.s, *level.c, level.extra, level.inv)
-            if level.n.prod() <= 32 or i > 20:
+                _diagonal(n, s, *c, self.extra[lo:hi], self.inv[lo:hi])
+            step = self._step(n, c)
+            if n.prod() <= 32 or step.max() == 1:
                 break
-            step = self._step(level)
-            if step.max() == 1:
-                break
-            m = (level.n + step - 1) // step
-            if i + 1 == len(self.levels) or (self.levels[i + 1].n != m).any() or (level.step != step).any():
-                del self.levels[i + 1:]
-                self.levels.append(_Level(m, self.dtype, self.convect))
-            level.step = step
-            below = self.levels[i + 1]
+            m = (n + step - 1) // step
+            start.append(hi + int(np.prod(m + 2)))
+            if start[-1] > self.size:
+                self._room(start[-1])
+                c = [getattr(self, f"c{t}")[lo:hi] for t in range(3)]
+                f = [getattr(self, f"f{t}")[lo:hi] for t in range(3)] if self.convect else None
+            below = slice(hi, start[-1])
+            ms = self._strides(m)
             for t in range(3):
                 weight = self.dtype(0.5 if step[t] == 2 else 1.0)
-                _coarsen(level.n, level.s, below.s, step, level.c[t], below.c[t], t, weight, self.periodic[t])
+                alone = self.periodic[t] and m[t] == 1  # a cell is no neighbour of itself
+                out = getattr(self, f"c{t}")[below]
+                _coarsen(n, s, ms, step, c[t], out, t, self.dtype(0) if alone else weight, self.periodic[t])
                 if self.convect:
-                    _coarsen(level.n, level.s, below.s, step, level.f[t], below.f[t], t, self.dtype(1), self.periodic[t])
-                if self.periodic[t] and m[t] == 1:  # a cell is no neighbour of itself
-                    below.c[t][:] = 0
-                    if self.convect:
-                        below.f[t][:] = 0
-            _restrict(level.n, level.s, below.s, step, level.extra, below.extra)
-            i += 1
-        del self.levels[i + 1:]
+                    _coarsen(n, s, ms, step, f[t], getattr(self, f"f{t}")[below], t, self.dtype(0 if alone else 1),
+                             self.periodic[t])
+            _restrict(n, s, ms, step, self.extra[lo:hi], self.extra[below])
+            ns.append(m)
+            steps.append(step)
+        self._plan(ns, steps, start)
 
-    def _step(self, level) -> np.ndarray:
+    def _plan(self, ns, steps, start):
+        """Strides and the order of work of one cycle; kept while the levels stay the same."""
+        same = len(steps) == len(self.steps) and all((a == b).all() for a, b in zip(steps, self.steps, strict=True))
+        if same and hasattr(self, "order"):
+            return
+        self.n, self.steps = ns, steps
+        self.all_n, self.all_s = np.array(ns), np.array([self._strides(n) for n in ns])
+        self.all_steps = np.array([*steps, np.ones(3, np.int64)])
+        self.start = np.array(start, np.int64)
+
+        def visit(i):
+            if i == len(ns) - 1:
+                return [(2, i)]
+            return [(0, i), *visit(i + 1) * (1 if i + 2 == len(ns) else 2), (1, i)]
+
+        self.order = np.array(visit(0), np.int64)
+
+    @staticmethod
+    def _step(n, c) -> np.ndarray:
         strength = np.zeros(3)
         for t in range(3):
-            count = np.count_nonzero(level.c[t])
-            if level.n[t] > 1 and count:
-                strength[t] = float(level.c[t].sum(dtype=np.float64)) / count
+            count = np.count_nonzero(c[t])
+            if n[t] > 1 and count:
+                strength[t] = float(c[t].sum(dtype=np.float64)) / count
         if strength.max() == 0:
             return np.ones(3, np.int64)
-        return np.where((strength >= STRONG * strength.max()) & (level.n > 1), 2, 1).astype(np.int64)
+        return np.where((strength >= STRONG * strength.max()) & (n > 1), 2, 1).astype(np.int64)
 
     def cycle(self, b: np.ndarray, scale: float = 1.0) -> np.ndarray:
         """One W-cycle from zero for right-hand side ``scale`` times ``b``; returns a view that the next cycle overwrites."""
-        np.multiply(b, scale, out=self.levels[0].b, casting="unsafe")
-        self.levels[0].x[:] = 0
-        self._cycle(0)
-        return self.levels[0].x
-
-    def _smooth(self, v, forward: bool, times: int = 1):
-        for _ in range(self.sweeps * times):
-            for way in ((True, False) if forward else (False, True)):
-                if self.convect:
-                    _rows(v.n, v.s, v.low, v.high, v.inv, v.b, v.x, way)
-                else:
-                    _colour(v.n, v.s, *v.c, v.inv, v.b, v.x, 0 if way else 1)
-                if self.wraps:
-                    wrap(v.n, v.s, self.periodic, v.x)
-
-    def _cycle(self, i: int):
-        level = self.levels[i]
-        if i == len(self.levels) - 1:
-            self._smooth(level, True, 8)
-            self._smooth(level, False, 8)
-            return
-        below = self.levels[i + 1]
-        self._smooth(level, True)
+        size = len(b)
+        np.multiply(b, scale, out=self.b[:size], casting="unsafe")
+        self.x[:size] = 0
         if self.convect:
-            _defect_upwind(level.n, level.s, level.low, level.high, level.inv, level.b, level.x, level.r)
+            _run_upwind(self.order, self.all_n, self.all_s, self.all_steps, self.start, self.low, self.high, self.inv, self.b,
+                        self.x, self.r, self.sweeps, self.periodic, self.wraps)
         else:
-            _defect(level.n, level.s, *level.c, level.inv, level.b, level.x, level.r)
-        _restrict(level.n, level.s, below.s, level.step, level.r, below.b)
-        below.x[:] = 0
-        for _ in range(1 if i + 2 == len(self.levels) else 2):
-            self._cycle(i + 1)
-        _prolong(level.n, level.s, below.s, level.step, below.x, level.x)
-        if self.wraps:
-            wrap(level.n, level.s, self.periodic, level.x)
-        self._smooth(level, False)
+            _run(self.order, self.all_n, self.all_s, self.all_steps, self.start, self.c0, self.c1, self.c2, self.inv, self.b,
+                 self.x, self.r, self.sweeps, self.periodic, self.wraps)
+        return self.x[:size]
+
+    def fine(self) -> tuple[np.ndarray, np.ndarray]:
+        """Weights ``low`` and ``high`` (3, size) of the finest level's neighbours (convective hierarchies)."""
+        size = self.start[1]
+        return self.low[:, :size], self.high[:, :size]

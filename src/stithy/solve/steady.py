@@ -78,6 +78,9 @@ class Steady:
         self.history: list[Progress] = []
         self.continued = fields is not None
         self.energy_in_loop = case.buoyant
+        # where fans or given flows move the fluid, temperature may lag a little behind
+        forced = case.fans or any(p.fan or p.kind == "velocity" for p in case.patches)
+        self.energy_every = 3 if forced else 1
         # share of the limited scheme in momentum convection, the rest is upwind; with an eddy viscosity from an
         # algebraic model the sharper half only feeds slow oscillations of jets that the model cannot settle
         self.blend = 1.0 if case.mixing == "laminar" else 0.5
@@ -128,7 +131,8 @@ class Steady:
         if not self.case.has_flow:
             self.heat.solve(1, 1e-10, 200)
         elif self.energy_in_loop:
-            self.heat.solve(1, 0.1, 4)
+            if self.iteration % self.energy_every == 0:
+                self.heat.solve(1, 0.1, 4)
         elif self.iteration % 10 == 9:
             self.heat.solve(2, 1e-2, 20)
         self.iteration += 1
