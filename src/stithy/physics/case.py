@@ -56,7 +56,7 @@ class Patch:
     ``head`` is False). ``temperature`` (K) is that of whatever enters. A fan on the patch adds its rise in the
     direction ``fan_sign`` (+1 blows in). ``head`` False means the pressure is the static one just inside.
     ``profile`` (m,) scales ``speed`` face by face (developed inlets; its area mean is 1). ``intensity`` and ``length``
-    (m; 0: from the opening's size) are the turbulence of what enters. ``swirl`` is the swirl speed over the axial one.
+    (m; 0: from the opening's size) are the turbulence of what enters.
     """
 
     axis: int
@@ -70,7 +70,6 @@ class Patch:
     head: bool = True
     fan: FanCurve | None = None
     fan_sign: int = 1
-    swirl: float = 0.0
     profile: np.ndarray | None = None
     intensity: float = 0.05
     length: float = 0.0
@@ -78,12 +77,16 @@ class Patch:
 
 @dataclass(frozen=True)
 class FanPlane:
-    """A fan inside the fluid: faces on the high side of ``cells`` along ``axis``, blowing towards ``sign``."""
+    """A fan inside the fluid: faces on the high side of ``cells`` along ``axis``, blowing towards ``sign``.
+
+    ``swirl`` is the tangential speed at the rim over the axial speed of what leaves it.
+    """
 
     axis: int
     cells: np.ndarray
     sign: int
     curve: FanCurve
+    swirl: float = 0.0
 
 
 @dataclass(frozen=True)

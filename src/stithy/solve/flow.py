@@ -41,6 +41,7 @@ class Flow:
         self.ap, self.b = np.zeros(z), np.zeros(z)
         self.live = [bool(((geo.face[a] == OPEN) | (geo.face[a] == PRESSURE)).any()) for a in range(3)]
         self.scale = self.devices.speed_scale()
+        self.inertia = 4.0
         self.rate_t = self.weight_t = 0.0
         self.memory = self.u
         self.drive_gradient = (case.drive.gradient or 0.0) if case.drive else 0.0
@@ -150,7 +151,7 @@ class Flow:
         """One outer iteration; ``theta`` is temperature above the reference (K), flat padded, or None."""
         geo, n, s = self.geo, self.n, self.s
         length = max(x[-1] - x[0] for x in self.case.grid.lines)
-        rate = self.scale / length * 4.0 if self.case.buoyant and not self.rate_t else 0.0
+        rate = self.scale / length * self.inertia if self.case.buoyant and not self.rate_t else 0.0
         flux = self.fluxes()
         lift = self.lift(theta) if theta is not None else self.p
         total_r = total_s = 0.0

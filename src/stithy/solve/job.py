@@ -2,15 +2,31 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
 
+from ..errors import SetupError
+from ..grid.build import predict
 from ..physics.setup import Prepared, prepare
 from ..project.document import Document
+from ..project.model import Model
 from ..read import measure, store
 from ..shapes.assembly import resolve
 from .steady import Fields, Progress, Settings, Steady
+from .transfer import resample, transfer
+
+#: a coarser grid comes first where the grid has at least this many cells
+SEQUENCE = 30_000
+
+
+def coarser(model: Model) -> Model | None:
+    """The same layout on a grid of half the cells or fewer, or None when there is nothing to gain."""
+    g = model.grid
+    rough = replace(model, grid=replace(g, coarsest=2.5 * g.coarsest, gaps=max(g.gaps // 2, min(g.gaps, 2)),
+                                        solids=max(g.solids // 2, 1), growth=max(g.growth, 2.0)))
+    return rough if predict(rough)[1] < 0.6 * predict(model)[1] else None
 
 
 def start_fields(p: Prepared, old: store.Result | None) -> Fields | None:
@@ -37,6 +53,8 @@ class Job:
             for name in (self._spare, layout):
                 self.start = self.start or start_fields(self.prepared, store.load(self.project, name))
         settings = Settings(most=self.model.iterations, momentum=self.model.residual, watch=self.model.drift)
+        self.settings = settings
+        self.coarse: Steady | None = None
         self.watch_names = [n for n in self.prepared.parts if self._role(n) != "enclosure"]
         watched = [self.prepared.parts.index(n) for n in self.watch_names]
         self.run_ = Steady(self.prepared.case, settings, watched, self.start)
@@ -56,8 +74,49 @@ class Job:
 
     def run(self, tell: Callable[[Progress], bool | None] | None = None) -> store.Result:
         """Solve, store, and return the result; ``tell`` is called every iteration and stops the run by False."""
+        if self.start is None and self.run_.case.has_flow:
+            self._from_coarse(tell)
+        if self.stopped:
+            return self.keep(self.run_.finish())
         last = self.run_.run(tell)
         return self.keep(last)
+
+    stopped = False
+
+    def _from_coarse(self, tell) -> None:
+        """Solve roughly on coarser grids first, each the start of the next finer one."""
+        ladder = [self.model]
+        while predict(ladder[-1])[1] > SEQUENCE and len(ladder) < 4 and (rough := coarser(ladder[-1])) is not None:
+            ladder.append(rough)
+        fields = before = None
+        for model in reversed(ladder[1:]):
+            try:
+                p = prepare(model)
+            except SetupError:  # a fan or an opening may vanish on the rough grid: then do without it
+                return
+            start = fields and transfer(before.case.grid, before.case.kind, fields, p.case.grid, p.case.kind, model.ambient)
+            s = self.settings
+            rough = replace(s, momentum=max(10 * s.momentum, 3e-3), watch=max(5 * s.watch, 1.0), most=80, window=10)
+            self.coarse = Steady(p.case, rough, [p.parts.index(n) for n in self.watch_names], start)
+            while True:
+                last = self.coarse.step()
+                last.phase = "coarse grid"
+                if tell and tell(last) is False:
+                    self.stopped = True
+                if self.stopped or self.coarse.loop_settled() or self.coarse.iteration >= rough.most:
+                    break
+            fields, before = self.coarse.fields(), p
+        if fields is not None:
+            self.run_.take(transfer(before.case.grid, before.case.kind, fields, self.run_.case.grid, self.run_.case.kind,
+                                    self.model.ambient))
+            self.run_.base = self.coarse.history[-1].seconds
+        self.coarse = None
+
+    def snapshot(self) -> np.ndarray:
+        """Present temperatures (K) on the grid of the layout, also while a coarser grid is being solved."""
+        if self.coarse is None:
+            return self.run_.heat.temperature()
+        return resample(self.coarse.heat.temperature(), self.coarse.case.grid.centres, self.run_.case.grid.centres)
 
     def result(self, last: Progress) -> store.Result:
         """The present solution as a result."""

@@ -86,10 +86,11 @@ class Steady:
         self.blend = 1.0 if case.mixing == "laminar" else 0.5
         self._since = 0
         if fields is not None:
-            self._take(fields)
+            self.take(fields)
         self._started = time.perf_counter()
 
-    def _take(self, fields: Fields) -> None:
+    def take(self, fields: Fields) -> None:
+        """Go on from ``fields``, which belong to a grid of the same shape."""
         if fields.temperature.shape != self.case.grid.shape:
             raise ValueError("the fields belong to another grid")
         self.geo.inner(self.heat.theta)[:] = fields.temperature - self.case.reference
@@ -101,7 +102,11 @@ class Steady:
             index[a] = slice(0, -1)
             live = (self.geo.face[a].reshape(self.geo.shape)[tuple(index)] % 2) == 1
             whole[tuple(index)] = np.where(live, face, whole[tuple(index)])
+            self.geo.wrapped(self.flow.u[a])
         self.flow.p[~self.flow.fluid] = 0.0
+        self.geo.wrapped(self.flow.p)
+        self.geo.wrapped(self.heat.theta)
+        self.flow.mixing.take(fields.extra)
 
     def fields(self) -> Fields:
         """The present solution."""
@@ -110,7 +115,8 @@ class Steady:
             index = [slice(1, -1)] * 3
             index[a] = slice(0, -1)
             faces.append(self.flow.u[a].reshape(self.geo.shape)[tuple(index)].copy())
-        return Fields(self.heat.temperature().copy(), self.geo.inner(self.flow.p).copy(), *faces)
+        extra = {name: self.geo.inner(x).copy() for name, x in self.flow.mixing.fields().items()}
+        return Fields(self.heat.temperature().copy(), self.geo.inner(self.flow.p).copy(), *faces, extra)
 
     def flows(self) -> np.ndarray:
         """Inward volume flow (m3/s) through each patch, then along each inside fan's blowing direction."""

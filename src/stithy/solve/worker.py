@@ -108,8 +108,8 @@ def _serve(conn, document: Document, layout: str, project: Path, fresh: bool) ->
             go = _say(conn, ("progress", data))
         if now - shown > 2.0 and progress.phase != "done":
             shown = now
-            go = _say(conn, ("snapshot", {"temperature": job.run_.heat.temperature().astype(np.float32)})) and go
-        if now - saved > CHECKPOINT and progress.phase != "done":
+            go = _say(conn, ("snapshot", {"temperature": job.snapshot().astype(np.float32)})) and go
+        if now - saved > CHECKPOINT and progress.phase == "flow":
             saved = now
             job.checkpoint(progress)
         try:
