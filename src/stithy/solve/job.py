@@ -77,6 +77,7 @@ class Job:
         if self.start is None and self.run_.case.has_flow:
             self._from_coarse(tell)
         if self.stopped:
+            self.run_.step()
             return self.keep(self.run_.finish())
         last = self.run_.run(tell)
         return self.keep(last)
@@ -106,6 +107,8 @@ class Job:
                 if self.stopped or self.coarse.loop_settled() or self.coarse.iteration >= rough.most:
                     break
             fields, before = self.coarse.fields(), p
+            if self.stopped:
+                break
         if fields is not None:
             self.run_.take(transfer(before.case.grid, before.case.kind, fields, self.run_.case.grid, self.run_.case.kind,
                                     self.model.ambient))
