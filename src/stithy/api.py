@@ -29,6 +29,23 @@ class Project:
 
         return store.load(self.folder, self._named(layout))
 
+    def read(self, layout: str = ""):
+        """Any quantity of a stored result: a :class:`stithy.read.quantities.Quantities`.
+
+        Raises StithyError when there is no result, or the layout has been changed since.
+        """
+        from .read.quantities import Quantities
+        from .solve.job import Job
+
+        name = self._named(layout)
+        job = Job(self.document, name, self.folder)
+        stored = self.result(name)
+        if stored is None:
+            raise StithyError(f"The layout “{name}” has no result yet. Solve it first: stithy solve PROJECT --layout NAME.")
+        if stored.summary["key"] != job.model.key() or not job.revive(stored):
+            raise StithyError(f"The layout “{name}” was changed after it was solved. Solve it again, then read.")
+        return Quantities(job.prepared, job.run_)
+
     def check(self, layout: str = "") -> list:
         """Every problem of a layout, grid included."""
         from .physics.setup import prepare

@@ -1,4 +1,4 @@
-"""The command line: open, solve, weigh, check, export, compile, schema.
+"""The command line: open, solve, read, weigh, check, export, compile, schema.
 
 Exit codes: 0 done and settled (weigh: some layout meets all limits), 1 not settled or no layout meets its limits,
 2 refused: bad arguments, file or setup, 3 the run failed.
@@ -10,7 +10,7 @@ import shutil
 import sys
 from pathlib import Path
 
-from . import api
+from . import api, reading
 from .errors import FileProblem, SetupError, SolveFailed, StithyError
 
 DEMO = Path(__file__).parent / "data/demo/lamp-driver"
@@ -53,6 +53,8 @@ def _parser() -> argparse.ArgumentParser:
     p.add_argument("--layout", default="", help="which one (the first when left out)")
     p.add_argument("--all", action="store_true", help="every layout")
     p.add_argument("--fresh", action="store_true", help="start from rest even if there is a field to continue from")
+    p = command("read", reading.read, "print any quantity of a stored result")
+    reading.arguments(p)
     command("weigh", _weigh, "print all layouts against the limits")
     command("check", _check, "name everything that is missing or contradictory")
     p = command("export", _export, "write a layout's result: .vtr for all fields, .csv for the tables")

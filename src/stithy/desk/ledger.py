@@ -28,11 +28,19 @@ from . import look
 from .ledger_columns import COLUMNS, value_of
 from .session import Session
 
+
+
+def _own(session, kind: str) -> list[str]:
+    """Names of the project's own materials or fluids."""
+    return [r.name for r in session.document.rows_of(session.layout) if r.kind == kind]
+
+
 CHOICES = {
     "sides": lambda s: ["x-", "x+", "y-", "y+", "z-", "z+"], "axes": lambda s: ["x", "y", "z"],
-    "ways": lambda s: ["in", "out"], "flows": lambda s: ["laminar", "wall-law"],
-    "limits": lambda s: ["temperature", "pressure drop"], "materials": lambda s: list(library.materials()),
-    "fluids": lambda s: library.fluid_names(), "fans": lambda s: list(library.fans()),
+    "ways": lambda s: ["in", "out"], "flows": lambda s: ["laminar", "wall-law", "k-epsilon", "k-omega"],
+    "properties": lambda s: ["constant", "varying"], "profiles": lambda s: ["uniform", "developed"],
+    "limits": lambda s: ["temperature", "pressure drop"], "materials": lambda s: _own(s, "material") + list(library.materials()),
+    "fluids": lambda s: _own(s, "fluid") + library.fluid_names(), "fans": lambda s: list(library.fans()),
     "enclosures": lambda s: [r.name for r in s.document.rows_of(s.layout) if r.kind == "enclosure"],
 }
 

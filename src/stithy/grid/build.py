@@ -7,7 +7,8 @@ import numpy as np
 
 from ..project.model import Model
 from .lines import Grid, Spacing, axis_lines, facing_gaps
-from .occupancy import FLUID, SOLID, VOID, paint
+from .occupancy import FLUID, SOLID, VOID, box_slices, paint
+from .rounds import crossings, paint_round
 
 #: measured bytes a cell of the running solver, and of the process without any cell (see docs/performance.md)
 BYTES_PER_CELL, BYTES_FIXED = 1550, 360e6
@@ -23,12 +24,13 @@ class Built:
     parts: tuple[str, ...]
     kind: np.ndarray
     space_of: np.ndarray
+    crossing: tuple[np.ndarray, np.ndarray, np.ndarray] | None = None
 
 
 def _boxes(model: Model) -> list[tuple]:
     """(box, cells across) of every solid box, enclosure walls included."""
     out = [(b, 0) for s in model.spaces if s.walls for b in s.walls.boxes]
-    return out + [(b, s.cells) for s in model.solids for b in s.boxes]
+    return out + [(b, s.cells) for s in model.solids if not s.round for b in s.boxes]
 
 
 def _end_box(model: Model, end) -> list:
@@ -56,6 +58,17 @@ def grid_lines(model: Model) -> Grid:
             spacings.append(Spacing(*box[a], (box[a][1] - box[a][0]) / n))
         for s in model.spaces:
             spacings.append(Spacing(*s.inner[a], (s.inner[a][1] - s.inner[a][0]) / wish.gaps))
+        for shape in [s.round for s in model.solids if s.round] + list(model.bores):
+            faces.update(shape.span if a == shape.axis else ())
+            if a != shape.axis:
+                c = shape.centre[[x for x in range(3) if x != shape.axis].index(a)]
+                for radius in filter(None, (shape.radius, shape.bore)):
+                    faces.update((c - radius, c + radius))
+                    spacings.append(Spacing(c - radius, c + radius, 2 * radius / shape.cells))
+                if shape.bore:
+                    wall = shape.radius - shape.bore
+                    spacings += [Spacing(c - shape.radius, c - shape.bore, wall / wish.solids),
+                                 Spacing(c + shape.bore, c + shape.radius, wall / wish.solids)]
         array = np.array([b for b, _ in boxes]).reshape(-1, 3, 2)
         spacings += [Spacing(lo, hi, (hi - lo) / wish.gaps) for lo, hi in facing_gaps(array, a)]
         for end in model.ends:
@@ -63,15 +76,22 @@ def grid_lines(model: Model) -> Grid:
             faces.update(span)
             if span[1] > span[0] and a != "xyz".index(end.side[0]):
                 spacings.append(Spacing(*span, (span[1] - span[0]) / max(4, wish.gaps)))
-        for fan in model.fans:
+        for fan in (*model.fans, *model.screens):
             if fan.axis == a:
                 faces.add(fan.position)
             else:
                 span = fan.rect[[x for x in range(3) if x != fan.axis].index(a)]
                 faces.update(span)
                 spacings.append(Spacing(*span, (span[1] - span[0]) / max(4, wish.gaps)))
-        flat = [s for s in model.spaces if all(s.sides["xyz"[a] + e].kind == "symmetry" for e in "-+")]
-        if flat and len(model.spaces) == 1 and not any(_partial(b, flat[0].inner, a) for b, _ in boxes):
+        for part in model.areas:
+            if a != "xyz".index(part.side[0]):
+                faces.update(part.rect[[x for x in range(3) if x != "xyz".index(part.side[0])].index(a)])
+        flat = [s for s in model.spaces if all(s.sides["xyz"[a] + e].kind in ("symmetry", "periodic") for e in "-+")]
+        ends = any(a != "xyz".index(e.side[0]) and _partial(_end_box(model, e), flat[0].inner, a) for e in model.ends) if flat else False
+        along = model.push is not None and model.push.axis == a
+        rounds = [s.round.box for s in model.solids if s.round] + [b.box for b in model.bores]
+        if flat and len(model.spaces) == 1 and not ends and not along and not any(
+                _partial(b, flat[0].inner, a) for b in [b for b, _ in boxes] + rounds):
             lines.append(np.array(flat[0].inner[a]))  # nothing varies between two symmetry sides
             continue
         lines.append(axis_lines(faces, spacings, wish.coarsest, wish.growth))
@@ -115,12 +135,25 @@ def build(model: Model) -> Built:
         if box[a][1] > box[a][0]:
             boxes.append(box)
             owners.append(-10 - [s.name for s in model.spaces].index(end.space))
-    pairs = [(b, s.name) for s in model.solids for b in s.boxes]
-    for b, name in sorted(pairs, key=lambda p: -np.prod([hi - lo for lo, hi in p[0]])):
-        boxes.append(b)
-        owners.append(part(name))
     owner = paint(grid, boxes, owners, OUTSIDE)
+    pairs = [(b, s) for s in model.solids for b in s.boxes]
+    for b, s in sorted(pairs, key=lambda p: -np.prod([hi - lo for lo, hi in p[0]])):
+        if s.round:
+            paint_round(grid, owner, s.round, part(s.name), _fluid_of(model, s.round.box))
+        else:
+            owner[box_slices(grid, b)] = part(s.name)
+    for shape in model.bores:
+        paint_round(grid, owner, shape, _fluid_of(model, shape.box))
     space_of = np.where(owner <= -10, -10 - owner, -1).astype(np.int32)
     owner[owner <= -10] = OPEN_FLUID
     kind = np.where(owner >= 0, SOLID, np.where(owner == OPEN_FLUID, FLUID, VOID)).astype(np.uint8)
-    return Built(grid, owner, tuple(parts), kind, space_of)
+    rounds = [s.round for s in model.solids if s.round] + list(model.bores)
+    return Built(grid, owner, tuple(parts), kind, space_of, crossings(grid, rounds))
+
+
+def _fluid_of(model: Model, box) -> int:
+    """The owner number of the fluid of the enclosure that holds most of ``box``."""
+    def shared(space) -> float:
+        return float(np.prod([max(min(p[1], q[1]) - max(p[0], q[0]), 0.0) for p, q in zip(box, space.outer, strict=True)]))
+
+    return -10 - int(np.argmax([shared(s) for s in model.spaces]))

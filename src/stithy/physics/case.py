@@ -79,7 +79,7 @@ class Patch:
 class FanPlane:
     """A fan inside the fluid: faces on the high side of ``cells`` along ``axis``, blowing towards ``sign``.
 
-    ``swirl`` is the tangential speed at the rim over the axial speed of what leaves it.
+    ``swirl`` is the tangential speed at the rim over the axial speed of what leaves it; ``hub`` cells whose faces it blocks.
     """
 
     axis: int
@@ -87,6 +87,16 @@ class FanPlane:
     sign: int
     curve: FanCurve
     swirl: float = 0.0
+    hub: np.ndarray | None = None
+
+
+@dataclass(frozen=True)
+class ScreenPlane:
+    """A perforated plate or filter: ``loss`` coefficient on the approach speed, on the high faces of ``cells`` along ``axis``."""
+
+    axis: int
+    cells: np.ndarray
+    loss: float
 
 
 @dataclass(frozen=True)
@@ -154,6 +164,7 @@ class Case:
     fluid_of: np.ndarray
     patches: list[Patch] = field(default_factory=list)
     fans: list[FanPlane] = field(default_factory=list)
+    screens: list[ScreenPlane] = field(default_factory=list)
     links: HeatLinks = field(default_factory=HeatLinks.none)
     gravity: tuple[float, float, float] = (0.0, 0.0, 0.0)
     reference: float = 293.15

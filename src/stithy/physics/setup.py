@@ -8,9 +8,11 @@ import numpy as np
 from ..errors import Problem, SetupError
 from ..grid.build import Built, build
 from ..grid.lines import SNAP
-from ..grid.occupancy import FLUID, VOID
+from ..grid.occupancy import FLUID, VOID, fluid_spaces
 from ..project.model import Model
-from .case import Case, FanCurve, FanPlane, Fluid, HeatLinks, Patch
+from .case import Case, Drive, FanCurve, FanPlane, Fluid, HeatLinks, Patch, ScreenPlane
+from .contacts import contacts
+from .inflow import developed
 
 SIDES = ("x-", "x+", "y-", "y+", "z-", "z+")
 
@@ -39,30 +41,38 @@ def prepare(model: Model) -> Prepared:
     shape = grid.shape
     solids = {s.name: s for s in model.solids} | {s.name: s.walls for s in model.spaces if s.walls}
     k = [np.zeros(shape) for _ in range(3)]
-    heat, volume = np.zeros(shape), grid.volumes()
+    heat, capacity, volume = np.zeros(shape), np.zeros(shape), grid.volumes()
+    fixed = np.full(shape, np.nan)
     found: list[Problem] = []
     for i, name in enumerate(built.parts):
-        here = owner == i
+        here, s = owner == i, solids[name]
         for a in range(3):
-            k[a][here] = solids[name].k[a]
+            k[a][here] = 1e4 if s.junction else s.k[a]  # a junction is one temperature
+        capacity[here] = s.rho * s.cp
         total = volume[here].sum()
-        if solids[name].power and total > 0:
-            heat[here] += solids[name].power * volume[here] / total
+        if s.power and total > 0:
+            heat[here] += s.power * volume[here] / total
+        if s.fixed is not None:
+            fixed[here] = s.fixed
     for name, s in solids.items():
         if s.power and (name not in built.parts or not (owner == built.parts.index(name)).any()):
             found.append(Problem(name, "heat load", "is covered by other solids, so its heat has no place.",
                                  "Move it, or delete what covers it.", "Load"))
-    for m, s in enumerate(model.spaces):
-        here = (built.kind == FLUID) & (built.space_of == m)
+    fluids, fluid_of = _fluids(model, built, found)
+    for m, f in enumerate(fluids):
+        here = (built.kind == FLUID) & (fluid_of == m)
         for a in range(3):
-            k[a][here] = s.fluid.k
+            k[a][here] = f.k
     case = Case(
-        grid=grid, kind=built.kind, part=owner, conductivity=tuple(k), heat=heat,
-        fluids=[Fluid(s.fluid.rho, s.fluid.mu, s.fluid.cp, s.fluid.k, s.fluid.beta) for s in model.spaces],
-        fluid_of=np.maximum(built.space_of, 0), gravity=model.gravity, reference=model.ambient,
-        symmetry=_symmetry(model), mixing=model.flow)
+        grid=grid, kind=built.kind, part=owner, conductivity=tuple(k), heat=heat, fluids=fluids, fluid_of=fluid_of,
+        gravity=model.gravity, reference=model.ambient, symmetry=_sides(model, "symmetry"),
+        moving=_moving(model), mixing=model.flow, periodic=frozenset(a[0] for a in _sides(model, "periodic")),
+        capacity=capacity, contact=contacts(model, built), crossing=built.crossing,
+        fixed=fixed if np.isfinite(fixed).any() else None, pressure=model.pressure)
     case.patches = [_patch(model, case, end, found) for end in model.ends]
     case.fans = [_plane(case, fan, found) for fan in model.fans]
+    case.screens = [_plane(case, x, found) for x in model.screens]
+    case.drive = _drive(model, case, found)
     walls, case.links = _links(model, case)
     _check_spaces(model, case, found)
     if found:
@@ -71,10 +81,57 @@ def prepare(model: Model) -> Prepared:
                     tuple(f.name for f in model.fans), walls)
 
 
-def _symmetry(model: Model) -> frozenset[str]:
+def _fluids(model: Model, built: Built, found):
+    """All fluids and which of them fills each cell: a region's own, else its enclosure's."""
+    data = [s.fluid for s in model.spaces]
+    of = np.maximum(built.space_of, 0)
+    if model.regions:
+        periodic = tuple("xyz".index(a[0]) for a in _sides(model, "periodic"))
+        label, _ = fluid_spaces(built.kind, periodic)
+        for region in model.regions:
+            at = built.grid.find(region.point)
+            if at is None or built.kind[at] != FLUID:
+                found.append(Problem(region.name, "point", "lies in no fluid.", "Move the point into the fluid space it stands for.",
+                                     "Shape"))
+                continue
+            data.append(region.fluid)
+            of = np.where(label == label[at], len(data) - 1, of)
+    return [Fluid(f.rho, f.mu, f.cp, f.k, f.beta, f.table) for f in data], of.astype(np.int32)
+
+
+def _sides(model: Model, kind: str) -> frozenset[str]:
+    """Sides of the whole model that are ``kind``; only one enclosure can have them."""
     if len(model.spaces) != 1:
         return frozenset()
-    return frozenset(side for side, w in model.spaces[0].sides.items() if w.kind == "symmetry")
+    return frozenset(side for side, w in model.spaces[0].sides.items() if w.kind == kind)
+
+
+def _moving(model: Model) -> dict:
+    if len(model.spaces) != 1:
+        return {}
+    return {side: w.slides for side, w in model.spaces[0].sides.items() if w.slides}
+
+
+def _drive(model: Model, case: Case, found) -> Drive | None:
+    push = model.push
+    if push is None:
+        return None
+    axis = "xyz"[push.axis]
+    if axis not in case.periodic:
+        found.append(Problem(push.name, "along", f"the sides {axis}- and {axis}+ are not periodic.",
+                             "Write periodic for both in the sides of the enclosure.", "Load"))
+        return None
+    if push.kind == "gradient":
+        return Drive(axis, gradient=push.value, sign=push.sign)
+    index = [slice(None)] * 3
+    open_ = case.kind == FLUID
+    area = np.prod(np.meshgrid(*[case.grid.widths[a] if a != push.axis else np.ones(case.grid.shape[a]) for a in range(3)],
+                               indexing="ij"), axis=0) * open_
+    index[push.axis] = int(np.argmax(area.sum(axis=tuple(a for a in range(3) if a != push.axis))))
+    cells = tuple(index)
+    rho = np.array([f.rho for f in case.fluids])[case.fluid_of[cells]]
+    per = {"velocity": (rho * area[cells]).sum(), "volume": (rho * area[cells]).sum() / area[cells].sum(), "mass": 1.0}
+    return Drive(axis, mass_flow=push.value * float(per[push.kind]), sign=push.sign)
 
 
 def _span(lines: np.ndarray, low: float, high: float) -> np.ndarray:
@@ -94,24 +151,43 @@ def _patch(model: Model, case: Case, end, found) -> Patch:
     index[axis] = np.array([at - 1 if high else at])
     cells = np.stack(np.meshgrid(*index, indexing="ij"), -1).reshape(-1, 3)
     open_cells = cells[case.kind[tuple(cells.T)] == FLUID]
+    if end.hub:
+        open_cells = _without_hub(case, end, axis, open_cells)
     area = np.prod([case.grid.widths[a][open_cells[:, a]] for a in range(3) if a != axis], axis=0).sum() \
         if len(open_cells) else 0.0
     if area <= 0:
         found.append(Problem(end.name, "low corner", "is blocked: solids stand right behind it.",
                              "Move the opening or what stands in it.", "Shape"))
         return Patch(axis, 1 if high else -1, cells[:0], "pressure", end.temperature)
+    fluid = case.fluids[case.fluid_of[tuple(open_cells[0])]]
     kind, speed, pressure = "velocity", 0.0, 0.0
     if end.kind == "velocity":
         speed = end.value
     elif end.kind == "volume":
         speed = end.value / area
     elif end.kind == "mass":
-        speed = end.value / (area * space.fluid.rho)
+        speed = end.value / (area * _density(fluid, end.temperature))
     else:
         kind, pressure = "pressure", end.value
     curve = FanCurve(end.fan.flow, end.fan.rise) if end.fan else None
-    return Patch(axis, 1 if high else -1, open_cells, kind, end.temperature, speed, pressure, end.loss, True, curve,
-                 end.fan_sign)
+    intensity, length = end.turbulence
+    shape = developed(case, axis, open_cells, kind, case.mixing) if end.developed and kind == "velocity" else None
+    return Patch(axis, 1 if high else -1, open_cells, kind, end.temperature, speed, pressure, end.loss, end.head, curve,
+                 end.fan_sign, shape, intensity, length)
+
+
+def _density(fluid: Fluid, temperature: float) -> float:
+    if fluid.table is None:
+        return fluid.rho
+    table = np.array(fluid.table).T
+    return float(np.interp(temperature, table[0], table[1]))
+
+
+def _without_hub(case: Case, device, axis: int, cells: np.ndarray) -> np.ndarray:
+    """The cells of a fan that its hub leaves open."""
+    across = [a for a in range(3) if a != axis]
+    far = sum((case.grid.centres[a][cells[:, a]] - 0.5 * sum(span)) ** 2 for a, span in zip(across, device.rect, strict=True))
+    return cells[far > (0.5 * device.hub) ** 2]
 
 
 def _plane(case: Case, fan, found) -> FanPlane:
@@ -129,7 +205,15 @@ def _plane(case: Case, fan, found) -> FanPlane:
     if live.mean() < 0.5:
         found.append(Problem(fan.name, "low corner", "has solid right before or behind most of it.",
                              "Move the fan's plane into open fluid.", "Shape"))
-    return FanPlane(fan.axis, cells[live], fan.sign, FanCurve(fan.fan.flow, fan.fan.rise))
+    cells = cells[live]
+    if not hasattr(fan, "fan"):
+        return ScreenPlane(fan.axis, cells, fan.loss)
+    hub = cells[:0]
+    if fan.hub:
+        open_ = _without_hub(case, fan, fan.axis, cells)
+        hub = cells[~(cells[:, None] == open_[None]).all(-1).any(1)] if len(open_) < len(cells) else cells[:0]
+        cells = open_
+    return FanPlane(fan.axis, cells, fan.sign, FanCurve(fan.fan.flow, fan.fan.rise), fan.swirl, hub)
 
 
 def _links(model: Model, case: Case):
@@ -138,26 +222,48 @@ def _links(model: Model, case: Case):
     taken = {(p.axis, p.outward, *map(int, c)) for p in case.patches for c in p.cells}
     for space in model.spaces:
         for side in SIDES:
-            wall = space.sides[side]
             names.append((space.name, side))
-            if wall.kind in ("adiabatic", "symmetry"):
-                continue
             cells = _outer_layer(case, space, side, taken)
-            axis = "xyz".index(side[0])
-            area = np.prod([case.grid.widths[a][cells[:, a]] for a in range(3) if a != axis], axis=0)
-            index = tuple(cells.T)
-            if wall.kind == "flux":
-                np.add.at(case.heat, index, wall.value * area)
-                continue
-            half = 0.5 * case.grid.widths[axis][cells[:, axis]] / case.conductivity[axis][index]
-            fixed = wall.kind == "temperature"
-            g = area / (half + (0.0 if fixed else 1.0 / max(wall.value, 1e-12)))
-            t = np.full(len(g), wall.value if fixed else model.ambient)
-            inside = np.where(case.kind[index] == FLUID, half / area, 0.0)
-            pieces.append((cells, g, t, np.full(len(g), len(names) - 1), inside))
+            parts, rest = [], np.ones(len(cells), bool)
+            for area in model.areas:
+                if (area.space, area.side) == (space.name, side):
+                    here = rest & _covered(case, side, area.rect, cells)
+                    parts.append((len(names), area.wall, cells[here]))
+                    names.append((area.name, ""))
+                    rest &= ~here
+            first = len(names) - 1 - len(parts)
+            for who, wall, where in [(first, space.sides[side], cells[rest]), *parts]:
+                _link(model, case, who, side, wall, where, pieces)
     if not pieces:
         return tuple(names), HeatLinks.none()
     return tuple(names), HeatLinks(*(np.concatenate([p[i] for p in pieces]) for i in range(5)))
+
+
+def _covered(case: Case, side: str, rect, cells) -> np.ndarray:
+    across = [a for a in range(3) if a != "xyz".index(side[0])]
+    inside = np.ones(len(cells), bool)
+    for a, (low, high) in zip(across, rect, strict=True):
+        at = case.grid.centres[a][cells[:, a]]
+        inside &= (at > low - SNAP) & (at < high + SNAP)
+    return inside
+
+
+def _link(model: Model, case: Case, who: int, side: str, wall, cells, pieces) -> None:
+    """One wall condition on the outer faces of ``cells``."""
+    if wall.kind in ("adiabatic", "symmetry", "periodic") or not len(cells):
+        return
+    axis = "xyz".index(side[0])
+    area = np.prod([case.grid.widths[a][cells[:, a]] for a in range(3) if a != axis], axis=0)
+    index = tuple(cells.T)
+    if wall.kind == "flux":
+        np.add.at(case.heat, index, wall.value * area)
+        return
+    half = 0.5 * case.grid.widths[axis][cells[:, axis]] / case.conductivity[axis][index]
+    fixed = wall.kind == "temperature"
+    g = area / (half + (0.0 if fixed else 1.0 / max(wall.value, 1e-12)))
+    outside = wall.value if fixed else (model.ambient if wall.ambient is None else wall.ambient)
+    inside = np.where(case.kind[index] == FLUID, half / area, 0.0)
+    pieces.append((cells, g, np.full(len(g), outside), np.full(len(g), who), inside))
 
 
 def _outer_layer(case: Case, space, side: str, taken) -> np.ndarray:
@@ -187,7 +293,11 @@ def _check_spaces(model: Model, case: Case, found) -> None:
             found.append(Problem(given[0].name, "flow", "has a given flow, but its fluid space has no outlet.",
                                  "Add an outlet (static pressure), a vent or an ambient opening that this fluid can reach.",
                                  "Load"))
-    if case.heat.sum() > 0 and not len(case.links.cells) and not case.patches:
+    if case.drive is None and case.periodic and not case.patches and not case.fans and not case.buoyant and not case.moving:
+        found.append(Problem(model.spaces[0].name, "sides", "are periodic, but nothing drives the flow.",
+                             "Add a drive row with a mean speed or a pressure gradient.", "Load"))
+    held = case.fixed is not None or (case.drive is not None and case.fixed is None and not len(case.links.cells))
+    if case.heat.sum() > 0 and not len(case.links.cells) and not case.patches and not held and model.clock is None:
         first = next((s.name for s in model.solids if s.power), model.spaces[0].name)
         found.append(Problem(first, "heat load", "has no way out: all walls are adiabatic and nothing is open.",
                              "Give a wall a heat transfer coefficient, or add openings.", "Load"))

@@ -52,6 +52,12 @@ class Staggered:
         out[1:-1, 1:-1, 1:-1] = values
         return self.wrapped(out).ravel()
 
+    def padded_index(self) -> np.ndarray:
+        """1 + its number for every cell of the grid, 0 in the ghost layers (flat; not repeated along periodic axes)."""
+        out = np.zeros(self.shape, np.int64)
+        out[1:-1, 1:-1, 1:-1] = np.arange(1, int(np.prod(self.n)) + 1).reshape(self.n)
+        return out.ravel()
+
     def wrapped(self, x: np.ndarray) -> np.ndarray:
         """``x`` (flat or padded 3-D) with its ghost layers along periodic axes repeating the far side; changed in place."""
         for a in np.flatnonzero(self.periodic):
@@ -84,6 +90,9 @@ class Staggered:
             area = self.along(self.width[t1], t1) * self.along(self.width[t2], t2)
             self.area.append(np.broadcast_to(area, self.shape).ravel().copy())
             self.wrapped(self.face[a])
+        for fan in self.case.fans:
+            if fan.hub is not None and len(fan.hub):
+                self.face[fan.axis][self.flat(fan.hub)] = BLOCKED
         for patch in self.case.patches:
             self.face[patch.axis][self.patch_faces(patch)] = FIXED if patch.kind == "velocity" else PRESSURE
         w = self.width

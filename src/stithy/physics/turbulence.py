@@ -33,7 +33,7 @@ class WallLaw(Laminar):
     def __init__(self, flow):
         super().__init__(flow)
         self.distance = flow.geo.pad(mixing.wall_distance(flow.case))
-        inner = flow.geo.pad(np.ones(flow.geo.n, bool), False, bool)
+        inner = flow.geo.padded_index() > 0
         of = flow.geo.pad(flow.case.fluid_of, 0, np.int64)
         self.fluids = []
         for m, f in enumerate(flow.case.fluids):
@@ -41,6 +41,11 @@ class WallLaw(Laminar):
             if len(cells):
                 self.fluids.append((cells, mixing.Tables(f.mu * f.cp / f.k)))
         self.one = np.ones(flow.geo.size)
+
+    def take(self, fields: dict) -> None:
+        """All the way to what the speeds just taken over ask for."""
+        for _ in range(40):
+            self.update()
 
     def update(self) -> None:
         """Half way towards what the present speeds ask for."""

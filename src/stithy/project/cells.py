@@ -31,6 +31,11 @@ _SIZE2 = Cell("size", "size", SHAPE, "its two lengths")
 _TIN = Cell("temperature", "air coming in", LOAD, "temperature of what enters; empty: ambient")
 _CURVE = Cell("curve", "fan curve", LOAD, "a fan of the library, or points: 0 m3/h: 40 Pa; 10 m3/h: 0 Pa", "fans")
 _SPEED = Cell("speed", "speed", LOAD, "part of full speed; flow goes with it, pressure with its square")
+_PROFILE = Cell("profile", "in time", LOAD, "share of the load in time: 0 s: 100 %; 60 s: 20 %, or on 30 s, off 60 s; empty: always")
+_HUB = Cell("hub", "hub", LOAD, "diameter of the blocked middle; empty: none")
+_ROUND = (Cell("at", "end centre", SHAPE, "x, y, z of the middle of its end nearest the origin"),
+          Cell("along", "along", SHAPE, "direction of its axis", "axes"), Cell("length", "length", SHAPE, "length along its axis"),
+          Cell("diameter", "diameter", SHAPE, "outer diameter"))
 _UP = Cell("up", "fins point", SHAPE, "direction from base to tips", "sides")
 _BASE = Cell("base", "base", SHAPE, "thickness of the base plate")
 
@@ -39,7 +44,8 @@ CELLS: dict[str, tuple[Cell, ...]] = {
         Cell("ambient", "ambient", LOAD, "temperature outside"),
         Cell("pressure", "air pressure", LOAD, "absolute pressure outside"),
         Cell("gravity", "gravity", LOAD, "its x, y, z; 0, 0, 0 m/s2 leaves buoyancy out"),
-        Cell("flow", "mixing", RUN, "laminar, or wall-law: eddy viscosity from wall distance and speed", "flows"),
+        Cell("flow", "mixing", RUN, "laminar, wall-law (wall distance and speed), k-epsilon or k-omega", "flows"),
+        Cell("properties", "properties", LOAD, "constant, or varying with temperature (density too)", "properties"),
     ),
     "grid": (
         Cell("coarsest", "coarsest", GRID, "no cell is longer than this"),
@@ -51,23 +57,48 @@ CELLS: dict[str, tuple[Cell, ...]] = {
         Cell("iterations", "iterations", RUN, "stop after this many at the latest"),
         Cell("residual", "residual", RUN, "momentum residual to reach"),
         Cell("drift", "drift", RUN, "watched temperatures must stay within this"),
+        Cell("time", "time", RUN, "steady, or how long to follow in time: 600 s"),
+        Cell("step", "time step", RUN, "a time, Courant 2, or auto"),
+        Cell("hold_flow", "hold flow", RUN, "solve the flow anew only this often; empty: every step"),
+        Cell("save_every", "save every", RUN, "instants whose fields are kept; empty: the last one"),
     ),
     "parameter": (Cell("value", "value", SHAPE, "a value for expressions such as = 2*airflow"),),
+    "fluid": (Cell("density", "density", LOAD, "mass by volume"), Cell("viscosity", "viscosity", LOAD, "dynamic viscosity"),
+              Cell("heat_capacity", "heat capacity", LOAD, "specific, at constant pressure"),
+              Cell("conductivity", "conductivity", LOAD, "thermal conductivity"),
+              Cell("expansion", "expansion", LOAD, "thermal expansion coefficient; 0 1/K leaves buoyancy out")),
+    "material": (Cell("conductivity", "conductivity", LOAD, "one value, or three along x, y, z"),
+                 Cell("density", "density", LOAD, "mass by volume"), Cell("heat_capacity", "heat capacity", LOAD, "specific")),
+    "fluid region": (Cell("at", "point", SHAPE, "any point of the fluid space"), Cell("fluid", "fluid", LOAD, "what fills it", "fluids")),
+    "cylinder": (*_ROUND, Cell("bore", "bore", SHAPE, "diameter of its passage; 0 mm: solid"), _MATERIAL, _POWER, _PROFILE, _CELLS),
+    "bore": (*_ROUND, _CELLS),
+    "screen": (_AT3, _SIZE2, Cell("across", "across", SHAPE, "direction of the flow it stands across", "axes"),
+               Cell("free", "free area", LOAD, "open part of its area"),
+               Cell("loss", "loss coeff.", LOAD, "on the approach speed; empty: from the free area")),
+    "wall patch": (_ON, _SIDE, _AT2, _SIZE2,
+                   Cell("condition", "condition", LOAD, "adiabatic, 60 degC, 500 W/m2, 8 W/m2/K, or 8 W/m2/K to 40 degC")),
+    "contact": (Cell("of", "of", LOAD, "a solid"), Cell("to", "to", LOAD, "the solid it touches; empty: all it touches"),
+                Cell("resistance", "resistance", LOAD, "2e-5 m2 K/W, or a layer such as 0.1 mm, 1.5 W/m/K")),
+    "drive": (Cell("along", "along", LOAD, "direction of the mean flow", "sides"),
+              Cell("flow", "flow", LOAD, "mean speed 0.5 m/s, volume or mass flow, or pressure gradient 12 Pa/m")),
     "enclosure": (
         _AT3, Cell("size", "outer size", SHAPE, "outer lengths along x, y, z"),
         Cell("wall", "wall", SHAPE, "wall thickness; 0 mm for a mere boundary"), _MATERIAL,
         Cell("fluid", "fluid", LOAD, "what fills it", "fluids"),
         Cell("outside", "outside", LOAD, "adiabatic, or heat transfer coefficient to ambient"),
-        Cell("sides", "sides", LOAD, "other conditions by side, for example z-: adiabatic; y+: 60 degC; x-: symmetry"),
+        Cell("sides", "sides", LOAD, "conditions by side: z-: adiabatic; y+: 60 degC; x-: symmetry (or periodic, 500 W/m2, sliding 1, 0, 0 m/s)"),
     ),
-    "block": (_AT3, _SIZE3, _MATERIAL, _POWER, _CELLS),
+    "block": (_AT3, _SIZE3, _MATERIAL, _POWER, _PROFILE, _CELLS),
     "board": (
         _AT3, _SIZE3, _MATERIAL,
         Cell("in_plane", "k in plane", LOAD, "conductivity in its plane; empty: the material's"),
-        Cell("through", "k through", LOAD, "conductivity through it; empty: the material's"), _POWER, _CELLS,
+        Cell("through", "k through", LOAD, "conductivity through it; empty: the material's"), _POWER, _PROFILE, _CELLS,
     ),
-    "component": (_AT3, _SIZE3, _MATERIAL, _POWER,
-                  Cell("limit", "limit", LOAD, "highest temperature allowed; empty: none"), _CELLS),
+    "component": (_AT3, _SIZE3, _MATERIAL, _POWER, _PROFILE,
+                  Cell("limit", "limit", LOAD, "highest temperature allowed; empty: none"),
+                  Cell("junction_to_case", "junction to case", LOAD, "resistance in K/W; both given: a two-resistor component"),
+                  Cell("junction_to_board", "junction to board", LOAD, "resistance in K/W; both given: a two-resistor component"),
+                  Cell("case_side", "case side", LOAD, "which side is its case; the board is opposite", "sides"), _CELLS),
     "plate-fin sink": (
         _AT3, _SIZE3, _BASE, Cell("fins", "fins", SHAPE, "number of fins"),
         Cell("fin", "fin", SHAPE, "fin thickness"), Cell("along", "channels", SHAPE, "direction of the channels", "axes"),
@@ -78,11 +109,14 @@ CELLS: dict[str, tuple[Cell, ...]] = {
         Cell("pin", "pin", SHAPE, "side of the square pins"), _UP, _MATERIAL, _CELLS,
     ),
     "opening": (_ON, _SIDE, _AT2, _SIZE2,
-                Cell("flow", "flow", LOAD, "inlet: 0.5 m/s, 12 cfm or 3 g/s; outlet: static pressure; or ambient"), _TIN),
+                Cell("flow", "flow", LOAD, "inlet: 0.5 m/s, 12 cfm or 3 g/s; outlet: 0 Pa; total 5 Pa; or ambient"), _TIN,
+                Cell("profile", "profile", LOAD, "of a given flow: uniform or developed", "profiles"),
+                Cell("turbulence", "turbulence", LOAD, "of what enters: 5 %, or 5 %, 4 mm (eddy length); empty: 5 %")),
     "vent": (_ON, _SIDE, _AT2, _SIZE2, Cell("free", "free area", LOAD, "open part of the plate's area"),
              Cell("loss", "loss coeff.", LOAD, "on the approach speed; empty: from the free area"), _TIN),
-    "wall fan": (_ON, _SIDE, _AT2, _SIZE2, Cell("blows", "blows", LOAD, "in or out", "ways"), _CURVE, _SPEED, _TIN),
-    "inside fan": (_AT3, _SIZE2, Cell("blows", "blows", LOAD, "direction, x- to z+", "sides"), _CURVE, _SPEED),
+    "wall fan": (_ON, _SIDE, _AT2, _SIZE2, Cell("blows", "blows", LOAD, "in or out", "ways"), _CURVE, _SPEED, _HUB, _TIN),
+    "inside fan": (_AT3, _SIZE2, Cell("blows", "blows", LOAD, "direction, x- to z+", "sides"), _CURVE, _SPEED, _HUB,
+                   Cell("swirl", "swirl", LOAD, "tangential speed at the rim over axial speed; empty: none")),
     "limit": (Cell("quantity", "limit on", LOAD, "temperature or pressure drop", "limits"),
               Cell("of", "of", LOAD, "a part, an opening or a fan"),
               Cell("to", "to", LOAD, "the second opening; empty across a fan"),
@@ -92,8 +126,10 @@ CELLS: dict[str, tuple[Cell, ...]] = {
 #: kind -> heading in the ledger, in the order they stand
 GROUPS = {
     "enclosure": "Enclosure", "board": "Boards", "component": "Components", "plate-fin sink": "Sinks",
-    "pin-fin sink": "Sinks", "block": "Blocks", "opening": "Openings and fans", "vent": "Openings and fans",
-    "wall fan": "Openings and fans", "inside fan": "Openings and fans", "limit": "Limits", "parameter": "Parameters",
+    "pin-fin sink": "Sinks", "block": "Blocks", "cylinder": "Blocks", "bore": "Blocks", "contact": "Contacts",
+    "fluid region": "Enclosure", "wall patch": "Openings and fans", "screen": "Openings and fans", "drive": "Openings and fans", "opening": "Openings and fans", "vent": "Openings and fans",
+    "wall fan": "Openings and fans", "inside fan": "Openings and fans", "limit": "Limits", "parameter": "Parameters", "fluid": "Materials",
+    "material": "Materials",
     "surroundings": "Settings", "grid": "Settings", "run": "Settings",
 }
 

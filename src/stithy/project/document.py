@@ -32,6 +32,7 @@ class Surroundings(Row):
     pressure: Text = "101325 Pa"
     gravity: Text = "0, 0, -9.81 m/s2"
     flow: Text = "wall-law"
+    properties: Text = "constant"
 
 
 class GridRow(Row):
@@ -51,6 +52,10 @@ class RunRow(Row):
     iterations: Text = "500"
     residual: Text = "0.0005"
     drift: Text = "0.2 K"
+    time: Text = "steady"
+    step: Text = "auto"
+    hold_flow: Text = ""
+    save_every: Text = ""
 
 
 class Parameter(Row):
@@ -58,6 +63,26 @@ class Parameter(Row):
 
     kind: Literal["parameter"] = "parameter"
     value: Text = "1"
+
+
+class FluidRow(Row):
+    """A fluid of the project's own, with constant properties; its name can be chosen wherever a fluid is asked for."""
+
+    kind: Literal["fluid"] = "fluid"
+    density: Text = "1.2 kg/m3"
+    viscosity: Text = "1.8e-5 Pa s"
+    heat_capacity: Text = "1006 J/kg/K"
+    conductivity: Text = "0.026 W/m/K"
+    expansion: Text = "0 1/K"
+
+
+class MaterialRow(Row):
+    """A solid of the project's own; conductivity is one value, or three along x, y, z."""
+
+    kind: Literal["material"] = "material"
+    conductivity: Text = "200 W/m/K"
+    density: Text = "2700 kg/m3"
+    heat_capacity: Text = "900 J/kg/K"
 
 
 class Enclosure(Row):
@@ -73,6 +98,14 @@ class Enclosure(Row):
     sides: Text = ""
 
 
+class FluidRegion(Row):
+    """Which fluid fills the fluid space that holds a point, where it is not the enclosure's own."""
+
+    kind: Literal["fluid region"] = "fluid region"
+    at: Text = "0, 0, 0 mm"
+    fluid: Text = "water"
+
+
 class Block(Row):
     """A solid box."""
 
@@ -81,7 +114,34 @@ class Block(Row):
     size: Text = "10, 10, 10 mm"
     material: Text = "aluminium"
     power: Text = "0 W"
+    profile: Text = ""
     cells: Text = ""
+
+
+class Cylinder(Row):
+    """A round bar, or a tube when ``bore`` is above zero; ``at`` is the centre of its end nearest the origin."""
+
+    kind: Literal["cylinder"] = "cylinder"
+    at: Text = "0, 0, 0 mm"
+    along: Text = "x"
+    length: Text = "50 mm"
+    diameter: Text = "10 mm"
+    bore: Text = "0 mm"
+    material: Text = "aluminium"
+    power: Text = "0 W"
+    profile: Text = ""
+    cells: Text = "12"
+
+
+class Bore(Row):
+    """A round passage through solids, filled with the enclosure's fluid (or a fluid region's)."""
+
+    kind: Literal["bore"] = "bore"
+    at: Text = "0, 0, 0 mm"
+    along: Text = "x"
+    length: Text = "50 mm"
+    diameter: Text = "10 mm"
+    cells: Text = "12"
 
 
 class Board(Row):
@@ -94,6 +154,7 @@ class Board(Row):
     in_plane: Text = ""
     through: Text = ""
     power: Text = "0 W"
+    profile: Text = ""
     cells: Text = ""
 
 
@@ -105,7 +166,11 @@ class Component(Row):
     size: Text = "10, 10, 3 mm"
     material: Text = "moulded package"
     power: Text = "1 W"
+    profile: Text = ""
     limit: Text = "85 degC"
+    junction_to_case: Text = ""
+    junction_to_board: Text = ""
+    case_side: Text = "z+"
     cells: Text = ""
 
 
@@ -148,6 +213,8 @@ class Opening(Row):
     size: Text = "40, 30 mm"
     flow: Text = "ambient"
     temperature: Text = ""
+    profile: Text = "uniform"
+    turbulence: Text = ""
 
 
 class Vent(Row):
@@ -174,6 +241,7 @@ class WallFan(Row):
     blows: Text = "out"
     curve: Text = "Skerry 40"
     speed: Text = "100 %"
+    hub: Text = ""
     temperature: Text = ""
 
 
@@ -186,6 +254,47 @@ class InsideFan(Row):
     blows: Text = "x+"
     curve: Text = "Skerry 40"
     speed: Text = "100 %"
+    hub: Text = ""
+    swirl: Text = ""
+
+
+class Screen(Row):
+    """A perforated plate or filter as a plane inside the fluid: a loss on the approach speed."""
+
+    kind: Literal["screen"] = "screen"
+    at: Text = "0, 0, 0 mm"
+    size: Text = "40, 40 mm"
+    across: Text = "x"
+    free: Text = "50 %"
+    loss: Text = ""
+
+
+class WallPatch(Row):
+    """A rectangle of an enclosure's outer side with a thermal condition of its own."""
+
+    kind: Literal["wall patch"] = "wall patch"
+    on: Text = ""
+    side: Text = "z-"
+    at: Text = "10, 10 mm"
+    size: Text = "40, 30 mm"
+    condition: Text = "adiabatic"
+
+
+class Contact(Row):
+    """A thermal resistance on the faces where two solids touch, or where one solid touches anything."""
+
+    kind: Literal["contact"] = "contact"
+    of: Text = ""
+    to: Text = ""
+    resistance: Text = "0.00002 m2 K/W"
+
+
+class DriveRow(Row):
+    """What keeps the fluid going along an axis whose two sides are periodic."""
+
+    kind: Literal["drive"] = "drive"
+    along: Text = "x+"
+    flow: Text = "0.5 m/s"
 
 
 class Limit(Row):
@@ -199,8 +308,9 @@ class Limit(Row):
 
 
 AnyRow = Annotated[
-    Surroundings | GridRow | RunRow | Parameter | Enclosure | Block | Board | Component | PlateFinSink | PinFinSink
-    | Opening | Vent | WallFan | InsideFan | Limit,
+    Surroundings | GridRow | RunRow | Parameter | FluidRow | MaterialRow | Enclosure | FluidRegion | Block | Cylinder | Bore
+    | Board | Component | PlateFinSink | PinFinSink | Opening | Vent | WallFan | InsideFan | Screen | WallPatch | Contact
+    | DriveRow | Limit,
     Field(discriminator="kind"),
 ]
 ROW_TYPES = {t.model_fields["kind"].default: t for t in Row.__subclasses__()}

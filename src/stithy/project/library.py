@@ -7,6 +7,8 @@ from functools import lru_cache
 from importlib import resources
 from pathlib import Path
 
+import numpy as np
+
 USER = Path("~/.config/stithy").expanduser()
 
 
@@ -24,13 +26,14 @@ class Material:
 
 @dataclass(frozen=True)
 class FluidData:
-    """k W/m/K, rho kg/m3, cp J/kg/K, mu Pa s, beta 1/K."""
+    """k W/m/K, rho kg/m3, cp J/kg/K, mu Pa s, beta 1/K; ``table`` rows of T (K), rho, mu, cp, k when they vary."""
 
     k: float
     rho: float
     cp: float
     mu: float
     beta: float
+    table: tuple[tuple[float, ...], ...] | None = None
 
 
 @dataclass(frozen=True)
@@ -70,18 +73,44 @@ def fluid_names() -> list[str]:
     return ["air", *_table("fluids")]
 
 
-def fluid(name: str, temperature: float, pressure: float) -> FluidData:
-    """Properties at ``temperature`` (K) and ``pressure`` (Pa). KeyError when unknown.
+def _air(t: float, pressure: float) -> tuple[float, float, float, float, float]:
+    mu = 1.716e-5 * (t / 273.15) ** 1.5 * (273.15 + 110.4) / (t + 110.4)
+    k = 0.0241 * (t / 273.15) ** 1.5 * (273.15 + 194.0) / (t + 194.0)
+    return t, pressure / (287.05 * t), mu, 1006.0, k
+
+
+@lru_cache(maxsize=64)
+def fluid(name: str, temperature: float, pressure: float, varying: bool = False) -> FluidData:
+    """Properties at ``temperature`` (K) and ``pressure`` (Pa), with a table of them when ``varying``. KeyError when unknown.
 
     Air: ideal gas, R = 287.05 J/kg/K; Sutherland's laws for viscosity and conductivity (White, Viscous Fluid Flow).
+    Liquids whose library entry names a substance take their varying properties from CoolProp.
     """
     if name == "air":
-        t = temperature
-        mu = 1.716e-5 * (t / 273.15) ** 1.5 * (273.15 + 110.4) / (t + 110.4)
-        k = 0.0241 * (t / 273.15) ** 1.5 * (273.15 + 194.0) / (t + 194.0)
-        return FluidData(k, pressure / (287.05 * t), 1006.0, mu, 1.0 / t)
+        t, rho, mu, cp, k = _air(temperature, pressure)
+        rows = tuple(_air(x, pressure) for x in range(200, 801, 10)) if varying else None
+        return FluidData(k, rho, cp, mu, 1.0 / t, rows)
     v = _table("fluids")[name]
+    if varying and "substance" in v:
+        rows = _substance(v["substance"], pressure, *v["range"])
+        t, rho, mu, cp, k = (float(x) for x in _at(rows, temperature))
+        step = 1.0
+        beta = -(_at(rows, t + step)[1] - _at(rows, t - step)[1]) / (2 * step * rho)
+        return FluidData(k, rho, cp, mu, float(beta), rows)
     return FluidData(v["k"], v["rho"], v["cp"], v["mu"], v["beta"])
+
+
+def _at(rows, t: float):
+    table = np.array(rows).T
+    return [np.interp(t, table[0], row) for row in table]
+
+
+def _substance(name: str, pressure: float, low: float, high: float) -> tuple[tuple[float, ...], ...]:
+    from CoolProp.CoolProp import PropsSI  # slow to import, and only varying liquids need it
+
+    temperatures = np.linspace(low, high, 41)
+    return tuple((float(t), *(float(PropsSI(what, "T", float(t), "P", pressure, name)) for what in ("D", "V", "C", "L")))
+                 for t in temperatures)
 
 
 def plate_loss(free: float) -> float:

@@ -11,8 +11,33 @@ Box = tuple[tuple[float, float], tuple[float, float], tuple[float, float]]
 
 
 @dataclass(frozen=True)
+class Round:
+    """A round bar, tube or passage: axis number, centre in the two other directions (m), span along the axis, radii (m)."""
+
+    axis: int
+    centre: tuple[float, float]
+    span: tuple[float, float]
+    radius: float
+    bore: float = 0.0
+    cells: int = 12
+
+    @property
+    def box(self) -> Box:
+        """The box around it."""
+        out: list = [None] * 3
+        out[self.axis] = self.span
+        for a, c in zip((a for a in range(3) if a != self.axis), self.centre, strict=True):
+            out[a] = (c - self.radius, c + self.radius)
+        return tuple(out)
+
+
+@dataclass(frozen=True)
 class Solid:
-    """Boxes of one solid; ``k`` along x, y, z (W/m/K); rho, cp for mass and later transients; power W."""
+    """Boxes of one solid; ``k`` along x, y, z (W/m/K); rho, cp for mass and transients; power W.
+
+    ``fixed`` (K) holds its temperature; ``profile`` is (time s, share of the power); ``junction`` makes it a two-resistor
+    component: (junction to case K/W, junction to board K/W, case side); ``round`` its true shape when it is no box.
+    """
 
     name: str
     role: str
@@ -23,6 +48,10 @@ class Solid:
     power: float = 0.0
     cells: int = 0
     tone: str = "#A79F8E"
+    fixed: float | None = None
+    profile: tuple[tuple[float, float], ...] = ()
+    junction: tuple[float, float, str] | None = None
+    round: Round | None = None
 
     @property
     def bounds(self) -> Box:
@@ -32,10 +61,15 @@ class Solid:
 
 @dataclass(frozen=True)
 class Wall:
-    """What the outside of one side does: "adiabatic", "symmetry", "coefficient", "temperature" or "flux"."""
+    """What the outside of one side does: "adiabatic", "symmetry", "periodic", "coefficient", "temperature" or "flux".
+
+    ``ambient`` (K) is what a coefficient exchanges heat with (None: the surroundings); ``slides`` m/s for a moving wall.
+    """
 
     kind: str
     value: float = 0.0
+    ambient: float | None = None
+    slides: tuple[float, float, float] | None = None
 
 
 @dataclass(frozen=True)
@@ -69,6 +103,10 @@ class End:
     loss: float = 0.0
     fan: FanData | None = None
     fan_sign: int = 1
+    head: bool = True
+    developed: bool = False
+    turbulence: tuple[float, float] = (0.05, 0.0)
+    hub: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -81,6 +119,71 @@ class Inside:
     rect: tuple[tuple[float, float], tuple[float, float]]
     sign: int
     fan: FanData
+    hub: float = 0.0
+    swirl: float = 0.0
+
+
+@dataclass(frozen=True)
+class Screen:
+    """A plane with a loss coefficient inside the fluid."""
+
+    name: str
+    axis: int
+    position: float
+    rect: tuple[tuple[float, float], tuple[float, float]]
+    loss: float
+
+
+@dataclass(frozen=True)
+class Area:
+    """A rectangle of an enclosure's outer side with its own condition."""
+
+    name: str
+    space: str
+    side: str
+    rect: tuple[tuple[float, float], tuple[float, float]]
+    wall: Wall
+
+
+@dataclass(frozen=True)
+class Contact:
+    """Area resistance (m2 K/W) between two solids; ``to`` empty: all that ``of`` touches."""
+
+    name: str
+    of: str
+    to: str
+    resistance: float
+
+
+@dataclass(frozen=True)
+class Region:
+    """The fluid of the fluid space that holds ``point``."""
+
+    name: str
+    point: tuple[float, float, float]
+    fluid: FluidData
+    fluid_name: str
+
+
+@dataclass(frozen=True)
+class Push:
+    """What drives the flow along a periodic axis: ``kind`` "velocity", "volume", "mass" or "gradient" and its SI value."""
+
+    name: str
+    axis: int
+    sign: int
+    kind: str
+    value: float
+
+
+@dataclass(frozen=True)
+class Clock:
+    """A run in time: how long (s), step ("fixed", "courant" or "auto", value), hold flow for (s), save every (s)."""
+
+    length: float
+    step: tuple[str, float]
+    hold: float = 0.0
+    save: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -123,6 +226,13 @@ class Model:
     residual: float
     drift: float
     names: dict = field(default_factory=dict, compare=False)
+    bores: tuple[Round, ...] = ()
+    regions: tuple[Region, ...] = ()
+    areas: tuple[Area, ...] = ()
+    contacts: tuple[Contact, ...] = ()
+    screens: tuple[Screen, ...] = ()
+    push: Push | None = None
+    clock: Clock | None = None
 
     def key(self) -> str:
         """A hash of everything that makes the result: limits, names of layouts and colours are left out."""

@@ -97,10 +97,10 @@ class Reader:
             self.note(row, key, f"“{text}” is not known.", f"Choose one of: {_list(allowed)}.")
         return fallback
 
-    def material(self, row: Row) -> library.Material:
-        """The row's solid material."""
+    def material(self, row: Row, own=()) -> library.Material:
+        """The row's solid material from the library; ``own`` names are offered beside it when the text is none of them."""
         known = library.materials()
-        return known[self.choice(row, "material", known, "aluminium")]
+        return known[self.choice(row, "material", [*own, *known], "aluminium")]
 
     def fan(self, row: Row) -> library.FanData:
         """The row's fan curve at its speed (flow goes with speed, pressure with its square)."""

@@ -23,6 +23,15 @@ DIMENSIONS = {
     "conductivity": ("W/m/K", "W/m/K", "W/m/K", "18 W/m/K"),
     "acceleration": ("m/s**2", "m/s**2", "m/s**2", "9.81 m/s2"),
     "ratio": ("", "", "%", "45 %"),
+    "density": ("kg/m**3", "kg/m**3", "kg/m**3", "1.2 kg/m3"),
+    "viscosity": ("Pa*s", "Pa*s", "Pa*s", "1.8e-5 Pa s"),
+    "specific heat": ("J/kg/K", "J/kg/K", "J/kg/K", "1006 J/kg/K"),
+    "expansion": ("1/K", "1/K", "1/K", "0.0034 1/K"),
+    "heat density": ("W/m**3", "W/m**3", "W/m**3", "1e5 W/m3"),
+    "area resistance": ("m**2*K/W", "m**2*K/W", "m**2*K/W", "2e-5 m2 K/W"),
+    "thermal resistance": ("K/W", "K/W", "K/W", "5 K/W"),
+    "pressure gradient": ("Pa/m", "Pa/m", "Pa/m", "12 Pa/m"),
+    "time": ("s", "s", "s", "30 s"),
     "temperature difference": ("delta_degC", "delta_degC", "delta_degC", "0.1 K"),
 }
 

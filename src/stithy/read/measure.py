@@ -4,6 +4,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..physics.setup import Prepared
+from .quantities import Quantities
 
 
 def part_table(p: Prepared, temperature: np.ndarray) -> dict[str, dict]:
@@ -96,5 +97,5 @@ def summary(p: Prepared, run, last) -> dict:
         "ambient": p.model.ambient, "cells": p.case.grid.cells, "iterations": run.iteration, "seconds": last.seconds,
         "settled": last.settled, "parts": part_table(p, t), "ends": end_table(p, run), "fans": fan_table(p, run),
         "walls": wall_table(p, run), "heat_load": float(p.case.heat.sum()), "heat_imbalance": run.heat.imbalance(),
-        "trust": trust(p, run, last), "mass": p.model.mass(),
+        "trust": trust(p, run, last), "mass": p.model.mass(), "drive": Quantities(p, run).drive(),
     }

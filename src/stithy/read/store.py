@@ -5,7 +5,7 @@ import json
 import os
 import re
 import shutil
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from pathlib import Path
 
 import h5py
@@ -39,6 +39,7 @@ class Result:
     part: np.ndarray
     parts: tuple[str, ...]
     summary: dict
+    extra: dict = field(default_factory=dict)
 
     def velocity(self) -> np.ndarray:
         """Cell-centred velocity (nx, ny, nz, 3), m/s."""
@@ -60,6 +61,7 @@ def save(project: Path, layout: str, result: Result, history: list | None = None
     """Write a result whole, beside the old one, then put it in its place. Raises FileProblem."""
     target = folder(project, layout)
     fresh = target.with_name(target.name + ".new")
+    precise = result.grid.cells < 200_000  # small results keep every digit, so that fluxes can be worked out anew
     try:
         shutil.rmtree(fresh, ignore_errors=True)
         fresh.mkdir(parents=True)
@@ -67,7 +69,10 @@ def save(project: Path, layout: str, result: Result, history: list | None = None
             for a, name in enumerate("xyz"):
                 f[name] = result.grid.lines[a]
             for name in _NAMES:
-                f.create_dataset(name, data=getattr(result, name).astype("f4"), compression="gzip", shuffle=True)
+                kind = "f8" if precise else "f4"
+                f.create_dataset(name, data=getattr(result, name).astype(kind), compression="gzip", shuffle=True)
+            for name, values in result.extra.items():
+                f.create_dataset(f"extra/{name}", data=values.astype("f4"), compression="gzip", shuffle=True)
             for name in ("kind", "part"):
                 f.create_dataset(name, data=getattr(result, name), compression="gzip", shuffle=True)
             f.attrs["parts"] = json.dumps(result.parts)
@@ -113,7 +118,8 @@ def load(project: Path, layout: str) -> Result | None:
         with h5py.File(place / "fields.h5") as f:
             grid = Grid(tuple(f[a][:] for a in "xyz"))
             arrays = {n: f[n][:].astype(float) for n in _NAMES}
-            return Result(grid, kind=f["kind"][:], part=f["part"][:], parts=tuple(json.loads(f.attrs["parts"])),
+            extra = {n: f["extra"][n][:].astype(float) for n in f.get("extra", {})}
+            return Result(grid, extra=extra, kind=f["kind"][:], part=f["part"][:], parts=tuple(json.loads(f.attrs["parts"])),
                           summary=info, **arrays)
     except (OSError, KeyError):
         return None

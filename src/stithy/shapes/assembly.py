@@ -1,17 +1,17 @@
 """Document and layout to a :class:`Model`: every cell read, every shape made, every contradiction found."""
 from __future__ import annotations
 
-from ..errors import SetupError, StithyError, ValueProblem
-from ..project import library, units
+from math import pi
+
+from ..errors import SetupError
+from ..project import units
 from ..project.cells import CELLS
 from ..project.document import ROW_TYPES, Document, GridRow, RunRow, Surroundings
-from ..project.model import Bound, End, GridWish, Inside, Model, Solid, Space, Wall
+from ..project.model import Bound, GridWish, Model, Round, Solid, Space
 from ..project.resolve import Reader
-from . import makers
+from . import loads, makers
 from .checks import check_places
-
-SIDES = ("x-", "x+", "y-", "y+", "z-", "z+")
-OPENINGS = ("opening", "vent", "wall fan")
+from .loads import OPENINGS, SIDES, SOLIDS
 
 
 def resolve(document: Document, layout: str) -> Model:
@@ -41,15 +41,16 @@ def _model(r: Reader, layout: str) -> Model:
     run = next(iter(r.of("run")), RunRow(name="Run"))
     ambient = r.value(where, "ambient", "temperature", 298.15, above=50.0)
     pressure = r.value(where, "pressure", "pressure", 101325.0, above=1.0)
-    spaces = tuple(_space(r, row, ambient, pressure) for row in r.of("enclosure"))
-    solids = tuple(_solid(r, row) for row in r.of("board", "component", "block", "plate-fin sink", "pin-fin sink"))
+    varying = r.choice(where, "properties", ("constant", "varying"), "constant") == "varying"
+    spaces = tuple(_space(r, row, ambient, pressure, varying) for row in r.of("enclosure"))
+    solids = tuple(_solid(r, row) for row in r.of(*SOLIDS))
     return Model(
         layout=layout, ambient=ambient, pressure=pressure,
         gravity=r.vector(where, "gravity", "acceleration", 3, 0.0),
-        flow=r.choice(where, "flow", ("laminar", "wall-law"), "laminar"),
+        flow=r.choice(where, "flow", ("laminar", "wall-law", "k-epsilon", "k-omega"), "laminar"),
         spaces=spaces, solids=solids,
-        ends=tuple(_end(r, row, ambient) for row in r.of(*OPENINGS)),
-        fans=tuple(_inside(r, row) for row in r.of("inside fan")),
+        ends=tuple(loads.end(r, row, ambient) for row in r.of(*OPENINGS)),
+        fans=tuple(loads.inside(r, row) for row in r.of("inside fan")),
         limits=tuple(_limits(r)),
         grid=GridWish(r.value(wish, "coarsest", "length", 6e-3, above=0.0), r.whole(wish, "across_gaps", 3, 1, 40),
                       r.whole(wish, "across_solids", 1, 1, 40), r.value(wish, "growth", "ratio", 1.4, least=1.02, most=4)),
@@ -57,10 +58,29 @@ def _model(r: Reader, layout: str) -> Model:
         residual=r.value(run, "residual", "ratio", 2e-4, above=0.0),
         drift=r.value(run, "drift", "temperature difference", 0.1, above=0.0),
         names=r.names,
+        bores=tuple(_round(r, row) for row in r.of("bore")),
+        regions=tuple(loads.region(r, row, ambient, pressure, varying) for row in r.of("fluid region")),
+        areas=tuple(loads.area(r, row) for row in r.of("wall patch")),
+        contacts=tuple(loads.contact(r, row) for row in r.of("contact")),
+        screens=tuple(loads.screen(r, row) for row in r.of("screen")),
+        push=loads.push(r), clock=loads.clock(r, run),
     )
 
 
-def _space(r: Reader, row, ambient: float, pressure: float) -> Space:
+def _round(r: Reader, row) -> Round:
+    axis = "xyz".index(r.choice(row, "along", ("x", "y", "z"), "x"))
+    at = r.vector(row, "at", "length", 3, 0.0)
+    length = r.value(row, "length", "length", 1e-3, above=0.0)
+    diameter = r.value(row, "diameter", "length", 1e-3, above=0.0)
+    bore = r.value(row, "bore", "length", 0.0, least=0.0) if row.kind == "cylinder" else 0.0
+    if bore >= diameter:
+        r.note(row, "bore", f"“{row.bore}” is as wide as the cylinder.", "Make the bore narrower than the diameter.")
+        bore = 0.0
+    return Round(axis, tuple(at[a] for a in range(3) if a != axis), (at[axis], at[axis] + length), diameter / 2, bore / 2,
+                 r.whole(row, "cells", 12, 2, 200) if row.cells.strip() else 12)
+
+
+def _space(r: Reader, row, ambient: float, pressure: float, varying: bool) -> Space:
     outer = makers.box(r.vector(row, "at", "length", 3, 0.0), r.vector(row, "size", "length", 3, 1.0, above=0.0))
     wall = r.value(row, "wall", "length", 0.0, least=0.0)
     if 2 * wall >= min(b - a for a, b in outer):
@@ -69,47 +89,37 @@ def _space(r: Reader, row, ambient: float, pressure: float) -> Space:
     inner = makers.inset(outer, wall)
     walls = None
     if wall > 0:
-        m = r.material(row)
-        walls = Solid(row.name, "enclosure", makers.slabs(outer, inner), (m.k,) * 3, m.rho, m.cp, tone=m.tone)
-    name = r.choice(row, "fluid", library.fluid_names(), "air")
-    sides = dict.fromkeys(SIDES, _wall(r, row, "outside", row.outside))
+        m, k = loads.material(r, row)
+        walls = Solid(row.name, "enclosure", makers.slabs(outer, inner), k, m.rho, m.cp, tone=m.tone)
+    sides = dict.fromkeys(SIDES, loads.wall(r, row, "outside", row.outside))
     for part in filter(None, (p.strip() for p in row.sides.split(";"))):
         side, _, text = (p.strip() for p in part.partition(":"))
         if side not in SIDES:
             r.note(row, "sides", f"“{part}” does not begin with a side.", "Write it like z-: adiabatic; y+: 60 degC.")
         else:
-            sides[side] = _wall(r, row, "sides", text)
-    return Space(row.name, outer, inner, walls, library.fluid(name, ambient, pressure), name, sides)
-
-
-def _wall(r: Reader, row, key: str, text: str) -> Wall:
-    text = text.strip()
-    if text in ("adiabatic", "symmetry"):
-        return Wall(text)
-    kinds = {"heat transfer coefficient": "coefficient", "temperature": "temperature", "heat flux": "flux"}
-    try:
-        dimension = units.dimension_of(text, tuple(kinds), r.names)
-        value = units.to_si(text, dimension, r.names)
-    except (ValueProblem, StithyError) as error:
-        r.note(row, key, getattr(error, "what", str(error)), "Write adiabatic, symmetry, 8 W/m2/K, 60 degC or 500 W/m2.")
-        return Wall("adiabatic")
-    if dimension == "heat transfer coefficient" and value < 0:
-        r.note(row, key, "is negative.", "Give a positive heat transfer coefficient.")
-    return Wall(kinds[dimension], value)
+            sides[side] = loads.wall(r, row, "sides", text)
+    for a in "xyz":
+        if (sides[a + "-"].kind == "periodic") != (sides[a + "+"].kind == "periodic"):
+            r.note(row, "sides", f"makes only one of {a}- and {a}+ periodic.", "Write periodic for both sides of an axis.")
+    if wall > 0 and any(w.kind in ("periodic", "symmetry") or w.slides for w in sides.values()):
+        r.note(row, "wall", "has a thickness, but a side is symmetry, periodic or sliding.", "Write 0 mm, and add walls as blocks.")
+    return Space(row.name, outer, inner, walls, *loads.fluid(r, row, ambient, pressure, varying), sides)
 
 
 def _solid(r: Reader, row) -> Solid:
+    if not row.material.strip() and getattr(row, "power", "0 W").strip() not in ("", "0 W", "0"):
+        r.note(row, "material", f"is empty, but a heat load of {row.power} is released in it.",
+               "Choose what it is made of, so the heat can leave it.")
+        row = row.model_copy(update={"material": "aluminium"})
+    m, k = loads.material(r, row)
+    if row.kind == "cylinder":
+        shape = _round(r, row)
+        length, ring = shape.span[1] - shape.span[0], shape.radius**2 - shape.bore**2
+        surface = 2 * pi * (shape.radius + shape.bore) * length + 2 * pi * ring
+        power, fixed = loads.power(r, row, pi * ring * length, surface)
+        return Solid(row.name, row.kind, (shape.box,), k, m.rho, m.cp, power, 0, m.tone, fixed, loads.profile(r, row), round=shape)
     at = r.vector(row, "at", "length", 3, 0.0)
     size = r.vector(row, "size", "length", 3, 1e-3, above=0.0)
-    text = getattr(row, "power", "0 W")
-    power = r.value(row, "power", "power", 0.0) if hasattr(row, "power") else 0.0
-    if not row.material.strip() and power:
-        r.note(row, "material", f"is empty, but a heat load of {text} is released in it.",
-               "Choose what it is made of, so the heat can leave it.")
-        m = library.materials()["aluminium"]
-    else:
-        m = r.material(row)
-    k = (m.k,) * 3
     boxes = (makers.box(at, size),)
     if row.kind == "board":
         thin = size.index(min(size))
@@ -118,8 +128,13 @@ def _solid(r: Reader, row) -> Solid:
         k = tuple(through if a == thin else plane for a in range(3))
     elif row.kind.endswith("sink"):
         boxes = _sink(r, row, at, size) or boxes
-    cells = r.whole(row, "cells", 0, 1, 100) if row.cells.strip() else 0
-    return Solid(row.name, row.kind, boxes, k, m.rho, m.cp, power, cells, m.tone)
+    power, fixed = 0.0, None
+    if hasattr(row, "power"):
+        x, y, z = size
+        power, fixed = loads.power(r, row, x * y * z, 2 * (x * y + y * z + z * x))
+    cells = r.whole(row, "cells", 0, 1, 400) if row.cells.strip() else 0
+    joint = loads.junction(r, row) if row.kind == "component" else None
+    return Solid(row.name, row.kind, boxes, k, m.rho, m.cp, power, cells, m.tone, fixed, loads.profile(r, row), joint)
 
 
 def _sink(r: Reader, row, at, size):
@@ -150,54 +165,11 @@ def _sink(r: Reader, row, at, size):
     return makers.pin_fins(at, size, base, pins, side, up)
 
 
-def _end(r: Reader, row, ambient: float) -> End:
-    names = [e.name for e in r.of("enclosure")]
-    space = r.choice(row, "on", names, names[0] if names else "")
-    side = r.choice(row, "side", SIDES, "x-")
-    at = r.vector(row, "at", "length", 2, 0.0)
-    size = r.vector(row, "size", "length", 2, 1e-3, above=0.0)
-    rect = tuple((a, a + s) for a, s in zip(at, size, strict=True))
-    more = {"temperature": r.maybe(row, "temperature", "temperature", ambient, above=50.0)}
-    kind, value = "pressure", 0.0
-    if row.kind == "opening":
-        kind, value = _flow(r, row)
-    elif row.kind == "vent":
-        free = r.value(row, "free", "ratio", 0.5, above=0.0, most=1.0)
-        more["loss"] = r.maybe(row, "loss", "ratio", library.plate_loss(free), least=0.0)
-    else:
-        more["fan_sign"] = 1 if r.choice(row, "blows", ("in", "out"), "in") == "in" else -1
-        more["fan"] = r.fan(row)
-    return End(row.name, row.kind, space, side, rect, kind, value, **more)
-
-
-def _flow(r: Reader, row) -> tuple[str, float]:
-    text = row.flow.strip()
-    if text == "ambient":
-        return "pressure", 0.0
-    kinds = {"velocity": "velocity", "volume flow": "volume", "mass flow": "mass", "pressure": "pressure"}
-    try:
-        dimension = units.dimension_of(text, tuple(kinds), r.names)
-        return kinds[dimension], units.to_si(text, dimension, r.names)
-    except ValueProblem as error:
-        r.note(row, "flow", error.what, "Write ambient, 0.5 m/s, 12 cfm, 3 g/s, or a static pressure such as 0 Pa.")
-        return "pressure", 0.0
-
-
-def _inside(r: Reader, row) -> Inside:
-    blows = r.choice(row, "blows", SIDES, "x+")
-    axis = "xyz".index(blows[0])
-    at = r.vector(row, "at", "length", 3, 0.0)
-    size = r.vector(row, "size", "length", 2, 1e-3, above=0.0)
-    across = [a for a in range(3) if a != axis]
-    rect = tuple((at[a], at[a] + s) for a, s in zip(across, size, strict=True))
-    return Inside(row.name, axis, at[axis], rect, 1 if blows[1] == "+" else -1, r.fan(row))
-
-
 def _limits(r: Reader):
     for row in r.of("component"):
         if row.limit.strip():
             yield Bound(row.name, "temperature", row.name, "", r.value(row, "limit", "temperature", 400.0, above=50.0))
-    parts = [x.name for x in r.of("board", "component", "block", "plate-fin sink", "pin-fin sink", "enclosure")]
+    parts = [x.name for x in r.of(*SOLIDS, "enclosure")]
     ends, fans = [x.name for x in r.of(*OPENINGS)], [x.name for x in r.of("wall fan", "inside fan")]
     for row in r.of("limit"):
         quantity = r.choice(row, "quantity", ("temperature", "pressure drop"), "temperature")

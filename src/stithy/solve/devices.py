@@ -22,6 +22,11 @@ class Devices:
             faces = geo.flat(fan.cells)
             faces = faces[geo.face[fan.axis][faces] == OPEN]
             self.planes.append((fan, faces, geo.area[fan.axis][faces]))
+        self.screens = []
+        for screen in flow.case.screens:
+            faces = geo.flat(screen.cells)
+            faces = faces[geo.face[screen.axis][faces] == OPEN]
+            self.screens.append((screen, faces, geo.area[screen.axis][faces]))
         for side, velocity in flow.case.moving.items():
             self._moving_wall(side, velocity)
 
@@ -101,6 +106,11 @@ class Devices:
                 self._fan(a, faces, area, fan.curve, fan.sign)
             elif fan.swirl:
                 self._swirl(a, fan, faces)
+        for screen, faces, area in self.screens:
+            if screen.axis == a:
+                drag = area * flow.rho_face[a][faces] * screen.loss * np.abs(u[faces])
+                ap[faces] += drag
+                b[faces] += 0.5 * drag * u[faces]
         for axis, faces, g in self.moving:
             if axis == a:
                 b[faces] += g * flow.mu_wall[faces]

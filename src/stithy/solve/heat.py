@@ -19,7 +19,7 @@ class Heat:
         z = geo.size
         self.theta = np.zeros(z)
         self.conduction = energy.Conduction(geo, [geo.pad(k) for k in case.conductivity], case.contact)
-        self.source = geo.pad(case.heat)
+        self.source = geo.pad(case.heat) * (geo.padded_index() > 0)
         self.cp = np.zeros(z)
         of = geo.pad(case.fluid_of, 0, np.int64)
         for m, f in enumerate(case.fluids):
@@ -30,6 +30,8 @@ class Heat:
         self._hold()
         self.active = geo.wrapped((geo.kind != VOID) & ~np.isfinite(self.held_at))
         self.frozen = not len(self.link_cells) and not case.patches and not len(self.held_cells)
+        self.inner = geo.padded_index() > 0
+        self.pin = int(np.flatnonzero(self.active & self.inner)[0]) if (self.active & self.inner).any() else 0
         self.points = [(geo.points[a], momentum.reciprocals(geo.points[a]), geo.high[a]) for a in range(3)]
         self.rate_t = self.weight_t = 0.0
         self.memory = self.theta
@@ -45,7 +47,7 @@ class Heat:
         held = np.isfinite(self.held_at)
         self.theta[held] = self.held_at[held] - self.case.reference
         self.held_faces, cells, temperatures, owners = [], [], [], []
-        inner = geo.pad(np.ones(geo.n, bool), False, bool)
+        inner = geo.padded_index() > 0
         for a in range(3):
             ahead, st = np.roll(held, -geo.s[a]), geo.s[a]
             either = np.flatnonzero((held | ahead) & (self.conduction.g[a] > 0)) if held.any() else np.zeros(0, np.int64)
@@ -109,12 +111,12 @@ class Heat:
             extra += stored * self.rate_t
             base += stored * self.weight_t * self.memory
         if self.frozen and not self.rate_t:
-            extra[np.flatnonzero(self.active)[0]] += max(float(g[0].max()), 1e-6)
+            extra[self.pin] += max(float(g[0].max()), 1e-6)
         self.grid.setup(g, f, extra)
         self.low, self.high = self.grid.fine()
         self._jump(base)
         n, s = flow.n, flow.s
-        idle = ~self.active
+        idle = ~(self.active & self.inner)
         full = np.zeros(geo.size)
 
         def matvec(x, y):
@@ -132,6 +134,8 @@ class Heat:
             self._deferred(f, b)
             b[idle] = 0.0
             self.laps, self.residual = energy.bicgstab(matvec, precondition, b, self.theta, tolerance, 1e-11, most)
+        if self.frozen and not self.rate_t and laps:  # nothing fixes the level: let the mean be the ambient temperature
+            self.theta[self.active] -= self.theta[self.active & self.inner].mean()
         flow.update_properties(self.theta)
 
     def _add(self, extra, base, cells, g, temperature) -> None:
@@ -239,7 +243,7 @@ class Heat:
         return left
 
     def _inner(self) -> np.ndarray:
-        return np.flatnonzero(self.geo.pad(np.ones(self.geo.n, bool), False, bool))
+        return np.flatnonzero(self.inner)
 
     def solids(self) -> np.ndarray:
         """Whether each cell (flat) is solid."""

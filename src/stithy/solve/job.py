@@ -13,9 +13,10 @@ from ..physics.setup import Prepared, prepare
 from ..project.document import Document
 from ..project.model import Model
 from ..read import measure, store
+from ..read.interpolate import resample
 from ..shapes.assembly import resolve
 from .steady import Fields, Progress, Settings, Steady
-from .transfer import resample, transfer
+from .transfer import transfer
 
 #: a coarser grid comes first where the grid has at least this many cells
 SEQUENCE = 30_000
@@ -35,7 +36,7 @@ def start_fields(p: Prepared, old: store.Result | None) -> Fields | None:
         return None
     if any(not np.allclose(a, b, atol=1e-9) for a, b in zip(old.grid.lines, p.case.grid.lines, strict=True)):
         return None
-    return Fields(old.temperature, old.pressure, old.u, old.v, old.w)
+    return Fields(old.temperature, old.pressure, old.u, old.v, old.w, old.extra)
 
 
 class Job:
@@ -68,6 +69,17 @@ class Job:
         """Store the present fields beside the result, to continue from after a crash."""
         if self.project is not None:
             store.save(self.project, self._spare, self.result(last))
+
+    def revive(self, stored: store.Result) -> bool:
+        """Take up a stored solution as it is, so that its fluxes can be worked out; False when it is on another grid."""
+        fields = start_fields(self.prepared, stored)
+        if fields is None:
+            return False
+        self.run_.take(fields)
+        drive = stored.summary.get("drive") or {}
+        self.run_.flow.drive_gradient = drive.get("pressure_gradient", 0.0)
+        self.run_.heat.solve(0)
+        return True
 
     def _role(self, name: str) -> str:
         return next((s.role for s in self.model.solids if s.name == name), "enclosure")
@@ -125,7 +137,7 @@ class Job:
         """The present solution as a result."""
         f, p = self.run_.fields(), self.prepared
         return store.Result(p.case.grid, f.temperature, f.pressure, f.u, f.v, f.w, p.case.kind, p.case.part, p.parts,
-                            measure.summary(p, self.run_, last))
+                            measure.summary(p, self.run_, last), f.extra)
 
     def keep(self, last: Progress) -> store.Result:
         """Store the present solution, if there is a project folder."""

@@ -1,0 +1,285 @@
+"""Any quantity of a solution: at points, along lines, over planes, at walls. All SI; temperatures K.
+
+The functions take a :class:`Prepared` and the run that holds its fields, so that fluxes are those the solver balanced.
+"""
+from __future__ import annotations
+
+import numpy as np
+
+from ..grid.occupancy import FLUID, VOID
+from ..physics.setup import Prepared
+from ..physics.staggered import BLOCKED
+from .interpolate import resample
+
+
+class Quantities:
+    """What can be read off one solution; see the methods."""
+
+    def __init__(self, p: Prepared, run):
+        self.p, self.run, self.case, self.geo = p, run, p.case, run.geo
+        self.fields = run.fields()
+        self.grid = p.case.grid
+        f = self.fields
+        self.velocity = np.stack([0.5 * (f.u[1:] + f.u[:-1]), 0.5 * (f.v[:, 1:] + f.v[:, :-1]),
+                                  0.5 * (f.w[:, :, 1:] + f.w[:, :, :-1])], -1)
+        self._walls = None
+
+    def at(self, points) -> list[dict]:
+        """Interpolated temperature, pressure, velocity, and the part, at each of the points (m)."""
+        out = []
+        for x in np.atleast_2d(np.asarray(points, float)):
+            index = self.grid.find(x)
+            if index is None or self.case.kind[index] == VOID:
+                out.append({"place": "outside", "temperature": np.nan, "pressure": np.nan, "u": np.nan, "v": np.nan, "w": np.nan})
+                continue
+            to = [np.array([c]) for c in x]
+            fluid = self.case.kind[index] == FLUID
+            same = self.case.kind == FLUID if fluid else self.case.part == self.case.part[index]
+            row = {"place": "fluid" if fluid else self.p.parts[int(self.case.part[index])],
+                   "temperature": float(resample(self.fields.temperature, self.grid.centres, to, same)[0, 0, 0]),
+                   "pressure": np.nan, "u": 0.0, "v": 0.0, "w": 0.0}
+            if fluid:
+                row["pressure"] = float(resample(self.fields.pressure, self.grid.centres, to, same)[0, 0, 0])
+                for a, name in enumerate("uvw"):
+                    old = list(self.grid.centres)
+                    old[a] = self.grid.lines[a]
+                    row[name] = float(resample(getattr(self.fields, name), old, to)[0, 0, 0])
+            row["speed"] = float(np.sqrt(row["u"] ** 2 + row["v"] ** 2 + row["w"] ** 2))
+            out.append(row)
+        return out
+
+    def line(self, start, end, count: int = 50) -> list[dict]:
+        """:meth:`at` for ``count`` points from ``start`` to ``end`` (m), with their place and the distance from the start."""
+        a, b = np.asarray(start, float), np.asarray(end, float)
+        share = np.linspace(0, 1, count)
+        points = a + share[:, None] * (b - a)
+        return [{"x": float(x[0]), "y": float(x[1]), "z": float(x[2]), "distance": float(s * np.linalg.norm(b - a)), **row}
+                for x, s, row in zip(points, share, self.at(points), strict=True)]
+
+    def plane(self, axis: int, position: float) -> dict[str, dict]:
+        """Per fluid space cut by a plane across ``axis``: area (m2), volume flow (m3/s) and mass flow (kg/s) along the axis, area
+        mean of pressure and temperature, bulk temperature (weighted by the mass flow), mean and largest speed along the axis.
+
+        Flows are those through the nearest grid plane; the others are interpolated between the cell layers beside the plane.
+        """
+        centres = self.grid.centres[axis]
+        i = int(np.clip(np.searchsorted(centres, position) - 1, 0, max(len(centres) - 2, 0)))
+        j = min(i + 1, len(centres) - 1)
+        w = 0.0 if i == j else float(np.clip((position - centres[i]) / (centres[j] - centres[i]), -0.5, 1.5))
+        out = {}
+        for space in np.unique(np.take(self.case.space, i, axis)):
+            if space >= 0:
+                low, high = self._layer(axis, i, space), self._layer(axis, j, space)
+                if low and high:
+                    out[f"fluid space {space + 1}"] = {k: (1 - w) * low[k] + w * high[k] for k in low}
+        return out
+
+    def _layer(self, axis: int, i: int, space: int) -> dict | None:
+        cut = [slice(None)] * 3
+        cut[axis] = i
+        cut = tuple(cut)
+        here = self.case.space[cut] == space
+        if not here.any():
+            return None
+        widths = [self.grid.widths[a] for a in range(3) if a != axis]
+        area = (widths[0][:, None] * widths[1][None, :])[here]
+        rho = self.geo.inner(self.run.flow.rho)[cut][here]
+        u = self.velocity[cut][here][:, axis]
+        t, p = self.fields.temperature[cut][here], self.fields.pressure[cut][here]
+        mass = rho * u * area
+        flow = float(mass.sum())
+        bulk = float((mass * t).sum() / flow) if abs(flow) > 1e-9 * float(np.abs(mass).sum() + 1e-300) else float("nan")
+        return {"area": float(area.sum()), "volume_flow": float((u * area).sum()), "mass_flow": flow,
+                "mean_pressure": float((p * area).sum() / area.sum()), "mean_temperature": float((t * area).sum() / area.sum()),
+                "bulk_temperature": bulk, "mean_velocity": float((u * area).sum() / area.sum()), "highest_velocity": float(u.max()),
+                "lowest_velocity": float(u.min())}
+
+    def walls(self) -> dict[str, np.ndarray]:
+        """Every face where fluid meets a wall, as arrays of one length.
+
+        name (object), axis, outward (+1: the wall lies towards higher coordinates), centre (m, 3), area (m2), heat (W, into the
+        fluid), wall_temperature (K), fluid_temperature (K), shear (N, 3) and pressure (Pa): what the fluid does to the wall.
+        """
+        if self._walls is None:
+            pieces = [self._side(a, up) for a in range(3) for up in (False, True)]
+            self._walls = {k: np.concatenate([x[k] for x in pieces]) for k in pieces[0]}
+        return self._walls
+
+    def _side(self, a: int, up: bool) -> dict[str, np.ndarray]:
+        geo, case, flow, heat = self.geo, self.case, self.run.flow, self.run.heat
+        st = geo.s[a]
+        fluid = (geo.kind == FLUID).reshape(geo.shape)
+        inner = np.zeros(geo.shape, bool)
+        inner[1:-1, 1:-1, 1:-1] = True
+        face = geo.face[a].reshape(geo.shape)
+        closed = (face if up else np.roll(face, 1, a)) == BLOCKED
+        edge = np.zeros(geo.shape, bool)
+        if f"{'xyz'[a]}{'+' if up else '-'}" in case.symmetry:
+            cut = [slice(None)] * 3
+            cut[a] = -2 if up else 1
+            edge[tuple(cut)] = True
+        cells = np.flatnonzero((fluid & inner & closed & ~edge).ravel())
+        at = np.stack(np.unravel_index(cells, geo.shape), -1)
+        there = cells + (st if up else -st)
+        gap = geo.wall_gap(a, up).ravel()[cells]
+        area = geo.area[a][cells]
+        g = heat.conduction.g[a][cells if up else cells - st].copy()
+        solid = (geo.kind[there] != FLUID) & (geo.kind[there] != VOID)
+        k_fluid = geo.pad(case.conductivity[a])[cells] * flow.k_wall[cells]
+        into = np.where(solid, g * (heat.theta[there] - heat.theta[cells]), 0.0)
+        owner = geo.pad(case.part, -1, np.int64)[there]
+        names = np.array([self.p.parts[m] if s and m >= 0 else "" for m, s in zip(owner, solid, strict=True)], object)
+        held = np.isfinite(heat.held_at[there]) & solid
+        into = np.where(held, self._held(a, up, cells), into)
+        self._boundary(a, up, cells, solid, names, into)
+        wall = heat.theta[cells] + into * gap / (k_fluid * area)
+        centre = np.stack([geo.points[t][at[:, t]] for t in range(3)], -1)
+        centre[:, a] += gap if up else -gap
+        u = np.stack([0.5 * (flow.u[t][cells] + flow.u[t][cells - geo.s[t]]) for t in range(3)], -1)
+        u[:, a] = 0.0
+        slide = case.moving.get(f"{'xyz'[a]}{'+' if up else '-'}")
+        if slide is not None:
+            u = np.where((~solid)[:, None], u - np.array(slide), u)
+            u[:, a] = 0.0
+        shear = (flow.mu_wall[cells] * area / gap)[:, None] * u
+        return {"name": names, "axis": np.full(len(cells), a), "outward": np.full(len(cells), 1 if up else -1), "centre": centre,
+                "area": area, "heat": into, "wall_temperature": wall + case.reference,
+                "fluid_temperature": heat.theta[cells] + case.reference, "shear": shear, "pressure": flow.p[cells]}
+
+    def _held(self, a, up, cells) -> np.ndarray:
+        """Heat into fluid cells from cells of held temperature beside them."""
+        heat, out = self.run.heat, np.zeros(len(cells))
+        start = 0
+        where = {c: m for m, c in enumerate(cells)}
+        for axis, faces, free in heat.held_pieces:
+            g = heat.held_g[start:start + len(faces)]
+            t = heat.held_temperature[start:start + len(faces)] - self.case.reference
+            start += len(faces)
+            if axis != a:
+                continue
+            for face, cell, conductance, temperature in zip(faces, free, g, t, strict=True):
+                if (face == cell) == up and cell in where:
+                    out[where[cell]] = conductance * (temperature - heat.theta[cell])
+        return out
+
+    def _boundary(self, a, up, cells, solid, names, into) -> None:
+        """Fill in what happens where the wall is the outside of an enclosure without thickness."""
+        side, heat, case = f"{'xyz'[a]}{'+' if up else '-'}", self.run.heat, self.case
+        where = {c: m for m, c in enumerate(cells) if not solid[m]}
+        if not where:
+            return
+        label = self.p.built.space_of
+        for c, m in where.items():
+            i, j, k = (int(x) - 1 for x in np.unravel_index(c, self.geo.shape))
+            space = int(label[i, j, k])
+            if space >= 0:
+                names[m] = f"{self.p.model.spaces[space].name} {side}"
+        _, links = heat.outflow()
+        for n, c in enumerate(heat.link_cells):
+            name, of = self.p.walls[int(case.links.owner[n])]
+            if of in ("", side) and c in where and (of == side or self._on(name, side)):
+                into[where[c]] = -links[n]
+                names[where[c]] = name if of == "" else f"{name} {of}"
+        for space in self.p.model.spaces:
+            if space.sides[side].kind == "flux":
+                for m in where.values():
+                    if names[m] == f"{space.name} {side}":
+                        into[m] = space.sides[side].value * self.geo.area[a][cells[m]]
+        for part in self.p.model.areas:
+            if part.side == side:
+                self._area(part, a, cells, where, names, into)
+
+    def _area(self, part, a, cells, where, names, into) -> None:
+        across = [t for t in range(3) if t != a]
+        for c, m in where.items():
+            at = np.unravel_index(c, self.geo.shape)
+            if all(lo < self.geo.points[t][at[t]] < hi for t, (lo, hi) in zip(across, part.rect, strict=True)):
+                names[m] = part.name
+                if part.wall.kind == "flux":
+                    into[m] = part.wall.value * self.geo.area[a][cells[m]]
+                elif part.wall.kind == "adiabatic":
+                    into[m] = 0.0
+
+    def _on(self, name: str, side: str) -> bool:
+        return any(x.name == name and x.side == side for x in self.p.model.areas)
+
+    def wall_names(self) -> list[str]:
+        """Names of all walls: parts, and sides of enclosures without thickness such as "Duct z-"."""
+        return sorted(set(self.walls()["name"]))
+
+    def wall(self, name: str = "") -> dict:
+        """One wall summed up (all of them when ``name`` is empty): area, heat into the fluid, mean flux and temperatures, forces."""
+        w = self.walls()
+        here = np.ones(len(w["area"]), bool) if not name else w["name"] == name
+        return self._sum(w, here)
+
+    def _sum(self, w, here) -> dict:
+        area = w["area"][here]
+        total = float(area.sum())
+        if total == 0:
+            return {}
+        normal = np.zeros((int(here.sum()), 3))
+        normal[np.arange(len(normal)), w["axis"][here]] = w["outward"][here]
+        push = (w["pressure"][here] * area)[:, None] * normal
+        shear = w["shear"][here]
+        return {"area": total, "heat": float(w["heat"][here].sum()), "flux": float(w["heat"][here].sum() / total),
+                "wall_temperature": float((w["wall_temperature"][here] * area).sum() / total),
+                "highest_wall_temperature": float(w["wall_temperature"][here].max()),
+                "shear_stress": float(np.linalg.norm(shear, axis=1).sum() / total),
+                "shear_force": [float(x) for x in shear.sum(0)], "pressure_force": [float(x) for x in push.sum(0)],
+                "force": [float(x) for x in shear.sum(0) + push.sum(0)]}
+
+    def wall_along(self, name: str, axis: int) -> list[dict]:
+        """:meth:`wall` layer by layer along ``axis``, with the bulk temperature of the fluid there (one fluid space)."""
+        w = self.walls()
+        here = np.ones(len(w["area"]), bool) if not name else w["name"] == name
+        layer = np.searchsorted(self.grid.lines[axis], w["centre"][:, axis], side="right") - 1
+        rows = []
+        for i, x in enumerate(self.grid.centres[axis]):
+            row = self._sum(w, here & (layer == i) & (w["axis"] != axis))
+            if row:
+                beside = self.plane(axis, x)
+                bulk = next(iter(beside.values()))["bulk_temperature"] if beside else float("nan")
+                rows.append({"position": float(x), "bulk_temperature": bulk, **row})
+        return rows
+
+    def parts(self) -> dict[str, dict]:
+        """Volume, highest, lowest and mean temperature of every part, and the heat load in it."""
+        volume, out = self.grid.volumes(), {}
+        for i, name in enumerate(self.p.parts):
+            here = self.case.part == i
+            if here.any():
+                t = self.fields.temperature[here]
+                out[name] = {"highest": float(t.max()), "lowest": float(t.min()),
+                             "mean": float(np.average(t, weights=volume[here])), "volume": float(volume[here].sum()),
+                             "heat_load": float(self.case.heat[here].sum()), "held_heat": self._held_heat(i)}
+        return out
+
+    def _held_heat(self, part: int) -> float:
+        heat = self.run.heat
+        here = heat.held_owner == part
+        return -float(heat.held()[here].sum()) if here.any() else 0.0
+
+    def fluid(self) -> dict[str, dict]:
+        """Volume, mean and extreme temperatures, mean and highest speed of every fluid space."""
+        volume, speed, out = self.grid.volumes(), np.linalg.norm(self.velocity, axis=-1), {}
+        for m in range(self.case.spaces):
+            here = self.case.space == m
+            t, v = self.fields.temperature[here], volume[here]
+            out[f"fluid space {m + 1}"] = {
+                "volume": float(v.sum()), "mean_temperature": float(np.average(t, weights=v)), "lowest": float(t.min()),
+                "highest": float(t.max()), "mean_speed": float(np.average(speed[here], weights=v)),
+                "highest_speed": float(speed[here].max())}
+        return out
+
+    def drive(self) -> dict:
+        """Pressure gradient (Pa/m), mass flow (kg/s) and temperature rise per pitch (K) of a driven periodic flow."""
+        drive = self.case.drive
+        if drive is None:
+            return {}
+        a = "xyz".index(drive.axis)
+        flux = self.run.flow.mass_flux(a).reshape(self.geo.shape)
+        index = [slice(1, -1)] * 3
+        index[a] = 1
+        return {"pressure_gradient": self.run.flow.drive_gradient, "mass_flow": float(flux[tuple(index)].sum()),
+                "temperature_rise": self.run.heat.jump}

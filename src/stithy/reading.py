@@ -1,0 +1,142 @@
+"""The command `stithy read`: any quantity of a stored result, as a table or as JSON."""
+from __future__ import annotations
+
+import json
+
+from . import api
+from .errors import StithyError
+from .project import units
+
+WHAT = {
+    "parts": "temperatures and heat of every part",
+    "fluid": "mean and extreme temperatures and speeds of every fluid space",
+    "ends": "flow, heat, temperature and pressure at every opening, and every fan's operating point",
+    "walls": "heat, temperatures and forces at every wall: parts, and sides such as \"Duct z-\"",
+    "wall": "NAME: one wall (all: the sum of all); with --along x layer by layer",
+    "at": "\"X, Y, Z mm\" ...: values at points",
+    "line": "\"X, Y, Z mm\" \"X, Y, Z mm\": values along a line; --points N",
+    "plane": "AXIS \"POSITION mm\" ...: area, flow, mean pressure, bulk temperature of each fluid space",
+    "drive": "pressure gradient, mass flow and temperature rise per pitch of a driven periodic flow",
+    "balance": "heat load, heat leaving by openings and walls, imbalances",
+}
+_UNITS = {"temperature": "degC", "highest": "degC", "lowest": "degC", "mean": "degC", "area": "m2", "volume": "m3", "heat": "W",
+          "flux": "W/m2", "volume_flow": "m3/s", "mass_flow": "kg/s", "pressure": "Pa", "velocity": "m/s", "speed": "m/s", "u": "m/s",
+          "v": "m/s", "w": "m/s", "shear_stress": "Pa", "force": "N", "x": "mm", "y": "mm", "z": "mm", "distance": "mm",
+          "position": "mm", "rise": "Pa", "draw": "W", "power": "W", "load": "W", "gradient": "Pa/m"}
+
+
+def arguments(parser) -> None:
+    """The command's own arguments."""
+    parser.add_argument("what", choices=list(WHAT), help="; ".join(f"{k}: {v}" for k, v in WHAT.items()))
+    parser.add_argument("arguments", nargs="*", help="what the quantity asks for: a name, points, an axis and positions")
+    parser.add_argument("--layout", default="", help="which layout (the first when left out)")
+    parser.add_argument("--along", choices=("x", "y", "z"), help="for wall: values layer by layer along this axis")
+    parser.add_argument("--points", type=int, default=50, help="for line: how many points")
+    parser.add_argument("--json", action="store_true", help="JSON in SI units, temperatures in K")
+
+
+def read(a) -> int:
+    """Print what was asked for; the exit code."""
+    project = api.open_project(a.project)
+    rows = _rows(project, a)
+    print(json.dumps(rows, indent=1) if a.json else table(rows))
+    return 0
+
+
+def _rows(project, a):
+    q = project.read(a.layout)
+    given = a.arguments
+    if a.what == "parts":
+        return _named(q.parts())
+    if a.what == "fluid":
+        return _named(q.fluid())
+    if a.what == "ends":
+        s = project.result(a.layout).summary
+        return _named(s["ends"]) + _named(s["fans"])
+    if a.what == "walls":
+        return _named({n or "inner wall": q.wall(n) for n in q.wall_names()})
+    if a.what == "wall":
+        return _wall(q, given, a.along)
+    if a.what == "at":
+        _need(given, 1, 'at "10, 5, 2 mm"')
+        points = [units.vector(x, "length", 3) for x in given]
+        return [{"x": x[0], "y": x[1], "z": x[2], **row} for x, row in zip(points, q.at(points), strict=True)]
+    if a.what == "line":
+        _need(given, 2, 'line "0, 5, 2 mm" "100, 5, 2 mm"')
+        return q.line(*(units.vector(x, "length", 3) for x in given[:2]), a.points)
+    if a.what == "plane":
+        _need(given, 2, 'plane x "30 mm"')
+        if given[0] not in ("x", "y", "z"):
+            raise StithyError(f"“{given[0]}” is no axis. Write x, y or z, then positions.")
+        out = []
+        for text in given[1:]:
+            at = units.to_si(text, "length")
+            out += [{"name": name, "position": at, **row} for name, row in q.plane("xyz".index(given[0]), at).items()]
+        return out
+    if a.what == "drive":
+        return [q.drive()]
+    s = project.result(a.layout).summary
+    return [{"name": "heat load", "heat": s["heat_load"]}, *({"name": n, "heat": e["heat_out"]} for n, e in s["ends"].items()),
+            *({"name": n, "heat": w} for n, w in s["walls"].items()), {"name": "imbalance", "heat": s["heat_imbalance"]}]
+
+
+def _wall(q, given, along):
+    name = given[0] if given and given[0] != "all" else ""
+    if name and name not in q.wall_names():
+        raise StithyError(f"There is no wall “{name}”. The walls are: {'; '.join(n for n in q.wall_names() if n)}.")
+    if along:
+        return q.wall_along(name, "xyz".index(along))
+    return [{"name": name or "all", **q.wall(name)}]
+
+
+def _need(given, count: int, example: str) -> None:
+    if len(given) < count:
+        raise StithyError(f"Say where: stithy read PROJECT {example}.")
+
+
+def _named(rows: dict[str, dict]) -> list[dict]:
+    return [{"name": n, **row} for n, row in rows.items()]
+
+
+def _unit(key: str) -> str:
+    if key in _UNITS:
+        return _UNITS[key]
+    if key == "temperature_rise":
+        return "K"
+    last = key.rsplit("_", 1)[-1]
+    return _UNITS.get(last, "")
+
+
+def table(rows: list[dict]) -> str:
+    """Aligned columns with units in the head; temperatures in degC, lengths in mm, all else SI."""
+    rows = [_flat(r) for r in rows]
+    if not rows:
+        return "nothing to show"
+    heads = list(dict.fromkeys(k for r in rows for k in r))
+    lines = [[f"{h.replace('_', ' ')} [{_unit(h)}]" if _unit(h) else h.replace("_", " ") for h in heads]]
+    for r in rows:
+        lines.append([_text(h, r.get(h, "")) for h in heads])
+    widths = [max(len(x[i]) for x in lines) for i in range(len(heads))]
+    return "\n".join("  ".join(x.ljust(w) if i == 0 else x.rjust(w) for i, (x, w) in enumerate(zip(line, widths, strict=True))).rstrip()
+                     for line in lines)
+
+
+def _flat(row: dict) -> dict:
+    out = {}
+    for k, v in row.items():
+        if isinstance(v, list | tuple):
+            out |= {f"{a}_{k}": x for a, x in zip("xyz", v, strict=False)}
+        else:
+            out[k] = v
+    return out
+
+
+def _text(key: str, value) -> str:
+    if isinstance(value, str):
+        return value
+    unit = _unit(key)
+    if unit == "degC" and "rise" not in key:
+        return f"{value - 273.15:.4f}"
+    if unit == "mm":
+        return f"{value * 1e3:.4g}"
+    return f"{value:.6g}"
