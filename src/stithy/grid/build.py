@@ -6,7 +6,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..project.model import Model
-from .lines import Grid, Spacing, axis_lines, facing_gaps
+from .lines import SNAP, Grid, Spacing, axis_lines, facing_gaps
 from .occupancy import FLUID, SOLID, VOID, box_slices, paint
 from .rounds import crossings, paint_round
 
@@ -71,6 +71,8 @@ def grid_lines(model: Model) -> Grid:
                                  Spacing(c + shape.bore, c + shape.radius, wall / wish.solids)]
         array = np.array([b for b, _ in boxes]).reshape(-1, 3, 2)
         spacings += [Spacing(lo, hi, (hi - lo) / wish.gaps) for lo, hi in facing_gaps(array, a)]
+        if wish.walls:
+            spacings += [Spacing(x, x, wish.walls) for x in _wall_faces(model, boxes, a)]
         for end in model.ends:
             span = _end_box(model, end)[a]
             faces.update(span)
@@ -88,14 +90,27 @@ def grid_lines(model: Model) -> Grid:
                 faces.update(part.rect[[x for x in range(3) if x != "xyz".index(part.side[0])].index(a)])
         flat = [s for s in model.spaces if all(s.sides["xyz"[a] + e].kind in ("symmetry", "periodic") for e in "-+")]
         ends = any(a != "xyz".index(e.side[0]) and _partial(_end_box(model, e), flat[0].inner, a) for e in model.ends) if flat else False
-        along = model.push is not None and model.push.axis == a
         rounds = [s.round.box for s in model.solids if s.round] + [b.box for b in model.bores]
-        if flat and len(model.spaces) == 1 and not ends and not along and not any(
+        if flat and len(model.spaces) == 1 and not ends and not any(
                 _partial(b, flat[0].inner, a) for b in [b for b, _ in boxes] + rounds):
             lines.append(np.array(flat[0].inner[a]))  # nothing varies between two symmetry sides
             continue
         lines.append(axis_lines(faces, spacings, wish.coarsest, wish.growth))
     return Grid(tuple(lines))
+
+
+def _wall_faces(model: Model, boxes, a: int) -> set[float]:
+    """Where fluid may meet a wall across axis ``a``: faces of solids, and sides that are no symmetry, periodic or all opening."""
+    faces = {v for b, _ in boxes for v in b[a]}
+    for s in model.spaces:
+        for end, at in zip("-+", s.inner[a], strict=True):
+            side = "xyz"[a] + end
+            others = [s.inner[t] for t in range(3) if t != a]
+            whole = any(e.space == s.name and e.side == side and all(
+                p[0] <= q[0] + SNAP and p[1] >= q[1] - SNAP for p, q in zip(e.rect, others, strict=True)) for e in model.ends)
+            if s.sides[side].kind not in ("symmetry", "periodic") and not whole:
+                faces.add(at)
+    return faces
 
 
 def _partial(box, inner, axis: int) -> bool:

@@ -5,7 +5,7 @@ import numpy as np
 from numba import njit
 
 from ..grid.occupancy import FLUID, VOID
-from .momentum import limited
+from .momentum import between, limited
 from .staggered import Staggered
 
 
@@ -22,7 +22,6 @@ class Conduction:
         for a in range(3):
             half = np.broadcast_to(0.5 * geo.along(geo.width[a], a), geo.shape)
             near, far = half, np.roll(half, -1, a)
-            mixed = fluid ^ np.roll(fluid, -1, a)
             if geo.case.crossing is not None:
                 gap = geo.along(geo.points[a], a)
                 gap = np.roll(gap, -1, a) - gap
@@ -37,6 +36,7 @@ class Conduction:
             if contact is not None:
                 rest = geo.pad(contact[a]).reshape(geo.shape)
             dead = void | np.roll(void, -1, a)
+            np.moveaxis(dead, a, 0)[-1] = True  # nothing lies beyond the last ghost layer
             area = np.where(dead, 0.0, geo.area[a].reshape(geo.shape))
             g = (area / (low + high + rest)).ravel()
             touch = np.flatnonzero((fluid | np.roll(fluid, -1, a)).ravel() & (area.ravel() > 0))
@@ -67,8 +67,12 @@ def series(cells, st, wall, low, high, base, area, k_eff, k_wall, out):
     """Conductance of the faces that touch fluid."""
     for m in range(cells.size):
         c = cells[m]
-        near, far = (k_wall[c], k_wall[c + st]) if wall[m] else (k_eff[c], k_eff[c + st])
         r = base[m]
+        if wall[m]:
+            near, far = k_wall[c], k_wall[c + st]
+        else:
+            near = between(k_eff[c], k_eff[c + st])
+            far = near
         if low[m] > 0.0:
             r += low[m] / near
         if high[m] > 0.0:

@@ -3,7 +3,8 @@
 Spalding's law of the wall, y+ = u+ + exp(-kB) (exp(k u+) - 1 - k u+ - (k u+)^2/2 - (k u+)^3/6), gives u+ from the local
 Reynolds number u+ y+ = speed * distance / nu; its slope gives the eddy viscosity, and y+/u+ the wall friction over the
 laminar one. It fades to laminar by itself near walls and in slow flow. Source: D. B. Spalding, J. Appl. Mech. 28
-(1961). Heat: turbulent Prandtl number 0.9 and the sublayer resistance of C. L. V. Jayatilleke (1969).
+(1961). Heat: turbulent Prandtl number 0.87, and the law of the wall for temperature of B. A. Kader, Int. J. Heat Mass Transfer 24
+(1981), whose slope it is.
 """
 from __future__ import annotations
 
@@ -14,7 +15,7 @@ from scipy.spatial import cKDTree
 from ..grid.occupancy import FLUID
 from .case import Case
 
-KAPPA, B, PR_T = 0.41, 5.2, 0.9
+KAPPA, B, PR_T = 0.41, 5.2, 0.87
 
 _U = np.concatenate([np.linspace(0.0, 1.0, 20), np.linspace(1.05, 40.0, 780)])
 _KU = KAPPA * _U
@@ -83,12 +84,12 @@ def mixing_fields(speed, distance, nu, prandtl) -> tuple[np.ndarray, np.ndarray,
     """
     eddy, wall, u_plus = wall_law(speed * distance / nu)
     eddy_k = eddy * prandtl / PR_T
-    extra = 9.24 * ((prandtl / PR_T) ** 0.75 - 1) * (1 + 0.28 * np.exp(-0.007 * prandtl / PR_T))
     y_plus = wall * u_plus
-    log_t = PR_T * np.maximum(u_plus + extra, 0.3 * u_plus)
-    # blend from the conduction layer (T+ = Pr y+) to the log layer with y+
-    weight = np.exp(-np.minimum(1e-2 * (prandtl * y_plus) ** 4 / (1 + 5 * prandtl**3 * y_plus + 1e-30), 50.0))
-    t_plus = np.where(y_plus > 1e-6, weight * prandtl * y_plus + (1 - weight) * log_t, 1.0)
+    # Kader's blend of the conduction layer (T+ = Pr y+) with the log layer
+    level = (3.85 * np.cbrt(prandtl) - 1.3) ** 2 + 2.12 * np.log(prandtl)
+    gamma = 1e-2 * (prandtl * y_plus) ** 4 / (1 + 5 * prandtl**3 * y_plus)
+    gamma = np.clip(gamma, 1e-9, 1e9)
+    t_plus = prandtl * y_plus * np.exp(-gamma) + np.maximum(2.12 * np.log(1 + y_plus) + level, 0.0) * np.exp(-1 / gamma)
     wall_k = np.where(y_plus > 1e-6, np.maximum(prandtl * y_plus / np.maximum(t_plus, 1e-9), 1.0), 1.0)
     return eddy, wall, eddy_k, wall_k
 

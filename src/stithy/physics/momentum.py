@@ -31,6 +31,12 @@ def _mean(a, b, c, d):
     return (a + b + c + d) / max(count, 1)
 
 
+@njit(cache=True, inline="always")
+def between(a, b):
+    """Mean of two viscosities or conductivities: close to the logarithmic mean, which is exact where they grow linearly from a wall."""
+    return (0.5 * (a + b) + 2.0 * np.sqrt(a * b)) / 3.0
+
+
 def reciprocals(at: np.ndarray) -> np.ndarray:
     """1 / (at[m + 1] - at[m]) for m = 0, 1, ...; one longer than needed, the last repeated."""
     inverse = 1.0 / np.diff(at)
@@ -38,7 +44,7 @@ def reciprocals(at: np.ndarray) -> np.ndarray:
 
 
 @njit(cache=True, fastmath={"contract", "arcp", "nsz"})
-def faces(n, s, own, axis, first, last, phi, face, mf, g, mu, blend, at, inv, cut, low, high, b):
+def faces(n, s, own, axis, first, last, phi, face, mf, g, mu, blend, at, inv, cut, low, high, b, carry):
     """Links of one momentum component across the faces of its control volumes along one axis.
 
     ``own`` is the component's axis, ``axis`` that of the faces. Face m lies on the high side of velocity m along
@@ -63,9 +69,13 @@ def faces(n, s, own, axis, first, last, phi, face, mf, g, mu, blend, at, inv, cu
                 else:
                     d = g[c]
                     if d > 0.0:
-                        d *= _mean(mu[c], mu[c + sn], mu[c + st], mu[c + st + sn])
+                        near = _mean(mu[c], mu[c + sn], 0.0, 0.0)
+                        far = _mean(mu[c + st], mu[c + st + sn], 0.0, 0.0)
+                        d *= between(near, far) if near > 0.0 and far > 0.0 else max(near, far)
                 high[c] = d + max(-f, 0.0)
                 low[c + st] = d + max(f, 0.0)
+                carry[c] += max(-f, 0.0)
+                carry[c + st] += max(f, 0.0)
                 if blend > 0.0:
                     late = 0.0
                     if f > 0.0:
@@ -80,7 +90,7 @@ def faces(n, s, own, axis, first, last, phi, face, mf, g, mu, blend, at, inv, cu
 
 @njit(cache=True, fastmath={"contract", "arcp", "nsz"})
 def close(n, s, sn, first, face, low, high, gw, wall_mu, rho, control, area, p, lift, lift_by, push, phi, memory, rate, rate_t, weight_t,
-          alpha, ap, b, d):
+          alpha, carry, still, least, ap, b, d):
     """Diagonal, pressure, inertia, relaxation; returns the sums of |residual| and of |a_P phi| (N) before the sweeps.
 
     On entry ap and b hold what devices and the deferred convection put there. ``lift`` (N s2/m per cell) times -``lift_by``
@@ -118,10 +128,10 @@ def close(n, s, sn, first, face, low, high, gw, wall_mu, rho, control, area, p, 
                 near += high[0, c] * phi[c + s0] + high[1, c] * phi[c + s1] + high[2, c] * phi[c + 1]
                 r += abs(force + near - full * x)
                 scale += abs(full * x)
-                relaxed = full / alpha
+                relaxed = full + (1.0 / alpha - 1.0) * carry[c] + still * (full - carry[c])
                 b[c] = force + (relaxed - full) * x
                 ap[c] = 1.0 / relaxed
-                d[c] = area[c] / max(relaxed - total, 1e-3 * relaxed)
+                d[c] = area[c] / max(relaxed - total, least * relaxed)
     return r, scale
 
 
@@ -144,6 +154,71 @@ def sweep(n, s, first, face, phi, low, high, inverse, b, forward):
                         if i > 0:
                             x += low[0, c] * phi[c - s0]
                         phi[c] = a * x
+
+
+@njit(cache=True)
+def lines(n, s, first, axis, phi, low, high, inverse, b, gain, value):
+    """Gauss-Seidel by whole lines along ``axis``, each solved at once (Thomas' algorithm); ``gain``, ``value`` are work space.
+
+    For flow that diffusion rules across many cells, where points by themselves would take hundreds of sweeps.
+    """
+    t, r = (1 if axis == 0 else 0), (1 if axis == 2 else 2)
+    st = s[axis]
+    for p in range(first[t], n[t] + 1):
+        for q in range(first[r], n[r] + 1):
+            base = p * s[t] + q * s[r]
+            previous = -1
+            for m in range(first[axis], n[axis] + 1):
+                c = base + m * st
+                a = inverse[c]
+                if a == 0.0:
+                    previous = -1
+                    gain[m] = 0.0
+                    value[m] = phi[c]
+                    continue
+                x = b[c]
+                for d in range(3):
+                    if d != axis:
+                        x += high[d, c] * phi[c + s[d]]
+                        if low[d, c] != 0.0:
+                            x += low[d, c] * phi[c - s[d]]
+                lo, hi = low[axis, c], high[axis, c]
+                end = m == n[axis] or inverse[c + st] == 0.0
+                if end and hi != 0.0:
+                    x += hi * phi[c + st]
+                if previous < 0:
+                    if lo != 0.0:
+                        x += lo * phi[c - st]
+                    pivot = 1.0 / a
+                else:
+                    pivot = 1.0 / a - lo * gain[m - 1]
+                    x += lo * value[m - 1]
+                gain[m] = 0.0 if end else hi / pivot
+                value[m] = x / pivot
+                previous = m
+            for m in range(n[axis], first[axis] - 1, -1):
+                c = base + m * st
+                if inverse[c] != 0.0:
+                    ahead = phi[c + st] if gain[m] != 0.0 else 0.0
+                    phi[c] = value[m] + gain[m] * ahead
+
+
+@njit(cache=True)
+def defect(n, s, first, phi, low, high, inverse, b):
+    """Sum of |residual| of the linear equations (in units of force)."""
+    r = 0.0
+    for i in range(first[0], n[0] + 1):
+        for j in range(first[1], n[1] + 1):
+            for k in range(first[2], n[2] + 1):
+                c = i * s[0] + j * s[1] + k
+                if inverse[c] != 0.0:
+                    x = b[c] - phi[c] / inverse[c]
+                    for d in range(3):
+                        x += high[d, c] * phi[c + s[d]]
+                        if low[d, c] != 0.0:
+                            x += low[d, c] * phi[c - s[d]]
+                    r += abs(x)
+    return r
 
 
 def strides(s) -> np.ndarray:

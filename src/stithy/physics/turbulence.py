@@ -4,6 +4,7 @@ from __future__ import annotations
 import numpy as np
 
 from . import mixing
+from .two_equation import ShearStress, TwoLayer
 
 
 class Laminar:
@@ -62,4 +63,5 @@ class WallLaw(Laminar):
 
 def model_for(flow):
     """The mixing model a case asks for."""
-    return {"laminar": Laminar, "wall-law": WallLaw}[flow.case.mixing](flow)
+    models = {"laminar": Laminar, "wall-law": WallLaw, "k-omega": ShearStress, "k-epsilon": TwoLayer}
+    return models[flow.case.mixing](flow)

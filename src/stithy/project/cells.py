@@ -52,6 +52,7 @@ CELLS: dict[str, tuple[Cell, ...]] = {
         Cell("across_gaps", "cells across gaps", GRID, "least number of cells between facing solids"),
         Cell("across_solids", "cells across solids", GRID, "least number of cells across any solid"),
         Cell("growth", "growth", GRID, "how much longer a cell may be than its neighbour"),
+        Cell("at_walls", "at walls", GRID, "cell size at every solid face and enclosure side; empty: no wish"),
     ),
     "run": (
         Cell("iterations", "iterations", RUN, "stop after this many at the latest"),

@@ -43,6 +43,7 @@ class GridRow(Row):
     across_gaps: Text = "3"
     across_solids: Text = "1"
     growth: Text = "1.4"
+    at_walls: Text = ""
 
 
 class RunRow(Row):

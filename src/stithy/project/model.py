@@ -199,12 +199,13 @@ class Bound:
 
 @dataclass(frozen=True)
 class GridWish:
-    """coarsest m, least cells across gaps and solids, growth."""
+    """coarsest m, least cells across gaps and solids, growth, size at walls (m; 0: no wish)."""
 
     coarsest: float = 6e-3
     gaps: int = 3
     solids: int = 1
     growth: float = 1.4
+    walls: float = 0.0
 
 
 @dataclass(frozen=True)

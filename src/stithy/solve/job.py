@@ -26,7 +26,7 @@ def coarser(model: Model) -> Model | None:
     """The same layout on a grid of half the cells or fewer, or None when there is nothing to gain."""
     g = model.grid
     rough = replace(model, grid=replace(g, coarsest=2.5 * g.coarsest, gaps=max(g.gaps // 2, min(g.gaps, 2)),
-                                        solids=max(g.solids // 2, 1), growth=max(g.growth, 2.0)))
+                                        solids=max(g.solids // 2, 1), growth=max(g.growth, 2.0), walls=4 * g.walls))
     return rough if predict(rough)[1] < 0.6 * predict(model)[1] else None
 
 
