@@ -29,8 +29,8 @@ class Project:
 
         return store.load(self.folder, self._named(layout))
 
-    def read(self, layout: str = ""):
-        """Any quantity of a stored result: a :class:`stithy.read.quantities.Quantities`.
+    def read(self, layout: str = "", time: float | None = None):
+        """Any quantity of a stored result: a :class:`stithy.read.quantities.Quantities`; ``time`` (s) picks the nearest kept instant.
 
         Raises StithyError when there is no result, or the layout has been changed since.
         """
@@ -42,7 +42,7 @@ class Project:
         stored = self.result(name)
         if stored is None:
             raise StithyError(f"The layout “{name}” has no result yet. Solve it first: stithy solve PROJECT --layout NAME.")
-        if stored.summary["key"] != job.model.key() or not job.revive(stored):
+        if stored.summary["key"] != job.model.key() or not job.revive(stored, time):
             raise StithyError(f"The layout “{name}” was changed after it was solved. Solve it again, then read.")
         return Quantities(job.prepared, job.run_)
 

@@ -17,6 +17,7 @@ WHAT = {
     "line": "\"X, Y, Z mm\" \"X, Y, Z mm\": values along a line; --points N",
     "plane": "AXIS \"POSITION mm\" ...: area, flow, mean pressure, bulk temperature of each fluid space",
     "drive": "pressure gradient, mass flow and temperature rise per pitch of a driven periodic flow",
+    "history": "every iteration or time step: residuals, and the hottest temperature of every part",
     "balance": "heat load, heat leaving by openings and walls, imbalances",
 }
 _UNITS = {"temperature": "degC", "highest": "degC", "lowest": "degC", "mean": "degC", "area": "m2", "volume": "m3", "heat": "W",
@@ -32,6 +33,7 @@ def arguments(parser) -> None:
     parser.add_argument("--layout", default="", help="which layout (the first when left out)")
     parser.add_argument("--along", choices=("x", "y", "z"), help="for wall: values layer by layer along this axis")
     parser.add_argument("--points", type=int, default=50, help="for line: how many points")
+    parser.add_argument("--time", default="", help="for runs in time: the kept instant nearest to this, for example 30 s")
     parser.add_argument("--json", action="store_true", help="JSON in SI units, temperatures in K")
 
 
@@ -44,7 +46,9 @@ def read(a) -> int:
 
 
 def _rows(project, a):
-    q = project.read(a.layout)
+    if a.what == "history":
+        return _history(project, a.layout)
+    q = project.read(a.layout, units.to_si(a.time, "time") if a.time else None)
     given = a.arguments
     if a.what == "parts":
         return _named(q.parts())
@@ -78,6 +82,18 @@ def _rows(project, a):
     s = project.result(a.layout).summary
     return [{"name": "heat load", "heat": s["heat_load"]}, *({"name": n, "heat": e["heat_out"]} for n, e in s["ends"].items()),
             *({"name": n, "heat": w} for n, w in s["walls"].items()), {"name": "imbalance", "heat": s["heat_imbalance"]}]
+
+
+def _history(project, layout) -> list[dict]:
+    import csv
+
+    from .read import store
+
+    path = store.folder(project.folder, layout or project.document.layouts[0].name) / "history.csv"
+    if not path.exists():
+        raise StithyError("This layout has no result yet. Solve it first: stithy solve PROJECT --layout NAME.")
+    with path.open() as f:
+        return [{k: float(v) for k, v in row.items()} for row in csv.DictReader(f)]
 
 
 def _wall(q, given, along):

@@ -4,7 +4,9 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from . import gallery
+from stithy.project import document as d
+
+from . import gallery, projects
 
 
 def within(rows, bound):
@@ -43,6 +45,116 @@ def test_fan_on_duct():
 def test_perforated_plate():
     """K rho v^2 / 2 within 0.5 %."""
     within(gallery.plate_in_duct(), 0.005)
+
+
+def test_developed_flow():
+    """Plates and a round bore, one pitch of a periodic flow: friction and Nusselt number within 1 % at 20 cells across."""
+    within(projects.plates(20), 0.01)
+    within(projects.pipe(20), 0.01)
+
+
+def test_backward_facing_step():
+    """Reattachment within 2 %."""
+    within(projects.step(20), 0.02)
+
+
+def test_exchangers():
+    """Effectiveness of counter-flow and parallel-flow plates within 1 %."""
+    within(projects.exchanger(), 0.01)
+    within(projects.exchanger(False), 0.01)
+
+
+def test_conduction():
+    """Fin, two-resistor component: closed forms within 0.1 %."""
+    within(projects.fin(), 0.001)
+    within(projects.two_resistor(), 0.0001)
+
+
+def test_slab_in_time():
+    """Within 0.05 K of the exact solution, and second order: errors fall four times with half the step."""
+    within(projects.slab_in_time(), 0.05 / 40)
+    errors = [abs(projects.slab_in_time(step)[1].error) for step in ("8 s", "4 s")]
+    assert errors[0] / errors[1] > 3.0, errors
+
+
+def test_one_pitch_and_four_pitches_agree():
+    """Wall temperatures and pressure gradient of one pitch are those of four."""
+    def numbers(pitches):
+        _, q = projects.solve(projects.channel(12, pitches))
+        drive, bulk = q.drive(), q.plane(0, 0.005)["fluid space 1"]["bulk_temperature"]
+        wall = q.wall_along("Duct y-", 0)[0]
+        return drive["pressure_gradient"], drive["temperature_rise"] / pitches, wall["wall_temperature"] - wall["bulk_temperature"], bulk
+
+    one, four = numbers(1), numbers(4)
+    assert one[:3] == pytest.approx(four[:3], rel=1e-4)
+
+
+def test_half_and_whole_duct_agree():
+    """A symmetry plane halves the model and nothing else."""
+    def case(half):
+        size = "40, 5, 10 mm" if half else "40, 10, 10 mm"
+        mirror = "; y+: symmetry" if half else ""
+        rows = (projects.PLAIN, d.Enclosure(name="Duct", size=size, wall="0 mm", fluid="plain", outside="adiabatic",
+                                            sides="z-: 40 degC" + mirror),
+                d.Opening(name="In", on="Duct", side="x-", at="0, 0 mm", size=("5" if half else "10") + ", 10 mm", flow="0.2 m/s"),
+                d.Opening(name="Out", on="Duct", side="x+", at="0, 0 mm", size=("5" if half else "10") + ", 10 mm", flow="0 Pa"))
+        grid = {"coarsest": "1 mm", "across_gaps": "5" if half else "10"}
+        job, q = projects.solve(projects.project(*rows, grid=grid, run={"residual": "1e-7", "iterations": "800"}))
+        return q.plane(0, 0.03)["fluid space 1"], q.wall("Duct z-")["flux"], job
+
+    half, whole = case(True), case(False)
+    assert half[0]["bulk_temperature"] == pytest.approx(whole[0]["bulk_temperature"], abs=1e-3)
+    assert half[1] == pytest.approx(whole[1], rel=1e-4)
+
+
+@pytest.mark.parametrize(("model", "friction", "heat"), [("k-omega", 0.04, 0.06), ("k-epsilon", 0.09, 0.08), ("wall-law", 0.12, 0.14)])
+def test_turbulent_channel(model, friction, heat):
+    """Friction against Dean and heat transfer against Gnielinski at Re 80 000 with the first cell at y+ 90: the models' known errors."""
+    (cf, nu), y_plus = projects.turbulent(model, 80000.0, "20")
+    assert 70 < y_plus < 110
+    within([cf], friction)
+    within([nu], heat)
+
+
+def test_near_wall_treatment_is_blended():
+    """The k-omega model's friction hardly depends on where the first cell lies, from y+ 1 to 90."""
+    values = [projects.turbulent("k-omega", 80000.0, *grid)[0][0].ours for grid in (("20", ""), ("60", ""), ("30", "0.005 mm"))]
+    assert max(values) / min(values) < 1.1
+
+
+def test_convection_order():
+    """A smooth temperature wave carried through a channel without diffusion: errors fall more than three times on half the spacing."""
+    def error(n):
+        lines = np.linspace(0, 1, n + 1)
+        case = gallery.simple_case(gallery.Grid((lines, np.array([0, 1.0]), np.array([0, 1.0]))), gallery.Fluid(1, 1e-3, 1, 1e-12, 0),
+                                   symmetry=frozenset({"y-", "y+", "z-", "z+"}), reference=300.0)
+        case.patches = [gallery.side_patch(case, "x-", kind="velocity", speed=1.0, temperature=300.0),
+                        gallery.side_patch(case, "x+", kind="pressure", temperature=300.0)]
+        mid = 0.5 * (lines[1:] + lines[:-1])
+        case.heat = (np.pi * np.sin(np.pi * mid) * np.diff(lines))[:, None, None]  # manufactured: T = 1 - cos(pi x)
+        run = gallery.Steady(case, gallery.Settings(momentum=1e-9, most=60))
+        run.run()
+        return np.abs(run.fields().temperature[:, 0, 0] - 300.0 - (1 - np.cos(np.pi * mid))).mean()
+
+    assert error(16) / error(32) > 3.0
+
+
+def test_conduction_order_across_a_jump():
+    """A manufactured solution over a jump of conductivity of 1 : 50 that lies on a face: second order."""
+    def error(n):
+        lines = np.linspace(0, 1, n + 1)
+        mid = 0.5 * (lines[1:] + lines[:-1])
+        case = gallery.simple_case(gallery.Grid((lines, np.array([0, 1.0]), np.array([0, 1.0]))), None, reference=300.0)
+        k = np.where(mid < 0.5, 1.0, 50.0)
+        case.conductivity = tuple(k[:, None, None] + 0.0 for _ in range(3))
+        case.heat = (4 * np.pi**2 * np.sin(2 * np.pi * mid) * np.diff(lines))[:, None, None]  # T = sin(2 pi x) / k, zero at 1/2
+        case.links = gallery.join_links(gallery.side_links(case, "x-", 300.0), gallery.side_links(case, "x+", 300.0))
+        run = gallery.Steady(case)
+        run.run()
+        # the flux -2 pi cos is that of both sides, so T is continuous and so is the flux
+        return np.abs(run.fields().temperature[:, 0, 0] - 300.0 - np.sin(2 * np.pi * mid) / k).max()
+
+    assert error(16) / error(32) > 3.5
 
 
 @pytest.mark.verify

@@ -31,12 +31,14 @@ _NAME = Column("Part", 124, {"*": "name"}, right=False)
 _READ = [Column("max °C", 66, show="max"), Column("mean °C", 66, show="mean"), Column("carries", 74, show="carries"),
          Column("margin", 70, show="margin")]
 COLUMNS = {
-    "Shape": [_NAME, Column("size", 108, {"*": "size", "parameter": "value", "limit": "of", "surroundings": "ambient"}),
+    "Shape": [_NAME, Column("size", 108, {"*": "size", "parameter": "value", "limit": "of", "surroundings": "ambient", "cylinder": "diameter",
+                                         "bore": "diameter"}),
               Column("low corner", 117, {"*": "at"}, right=True),
               Column("material", 60, {"*": "material", "vent": "on", "opening": "on", "wall fan": "on"}, right=False)],
     "Load": [_NAME, Column("heat load", 68, {"*": "power"}),
              Column("flow, outside", 112, {"opening": "flow", "vent": "free", "wall fan": "curve", "inside fan": "curve",
-                                           "enclosure": "outside", "limit": "of", "surroundings": "flow"}),
+                                           "enclosure": "outside", "limit": "of", "surroundings": "flow", "screen": "free", "drive": "flow",
+                                           "wall patch": "condition", "contact": "resistance", "fluid region": "fluid"}),
              Column("limit, temp.", 78, {"component": "limit", "opening": "temperature", "vent": "temperature",
                                          "wall fan": "temperature", "limit": "most", "surroundings": "ambient"})],
     "Grid": [_NAME, Column("cells across", 90, {"*": "cells", "grid": "across_gaps"}),

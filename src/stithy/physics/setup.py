@@ -47,7 +47,8 @@ def prepare(model: Model) -> Prepared:
     for i, name in enumerate(built.parts):
         here, s = owner == i, solids[name]
         for a in range(3):
-            k[a][here] = 1e4 if s.junction else s.k[a]  # a junction is one temperature
+            # a junction, and what is held, is one temperature right to its faces
+            k[a][here] = 1e5 if s.junction else (1e9 if s.fixed is not None else s.k[a])
         capacity[here] = s.rho * s.cp
         total = volume[here].sum()
         if s.power and total > 0:

@@ -62,6 +62,7 @@ CELLS: dict[str, tuple[Cell, ...]] = {
         Cell("step", "time step", RUN, "a time, Courant 2, or auto"),
         Cell("hold_flow", "hold flow", RUN, "solve the flow anew only this often; empty: every step"),
         Cell("save_every", "save every", RUN, "instants whose fields are kept; empty: the last one"),
+        Cell("start", "start from", RUN, "a layout whose result is the start, on whatever grid; empty: rest and ambient"),
     ),
     "parameter": (Cell("value", "value", SHAPE, "a value for expressions such as = 2*airflow"),),
     "fluid": (Cell("density", "density", LOAD, "mass by volume"), Cell("viscosity", "viscosity", LOAD, "dynamic viscosity"),
@@ -87,7 +88,7 @@ CELLS: dict[str, tuple[Cell, ...]] = {
         Cell("wall", "wall", SHAPE, "wall thickness; 0 mm for a mere boundary"), _MATERIAL,
         Cell("fluid", "fluid", LOAD, "what fills it", "fluids"),
         Cell("outside", "outside", LOAD, "adiabatic, or heat transfer coefficient to ambient"),
-        Cell("sides", "sides", LOAD, "conditions by side: z-: adiabatic; y+: 60 degC; x-: symmetry (or periodic, 500 W/m2, sliding 1, 0, 0 m/s)"),
+        Cell("sides", "sides", LOAD, "by side, z-: adiabatic; y+: 60 degC; x-: symmetry (also periodic, 500 W/m2, sliding 1, 0, 0 m/s)"),
     ),
     "block": (_AT3, _SIZE3, _MATERIAL, _POWER, _PROFILE, _CELLS),
     "board": (
@@ -126,12 +127,12 @@ CELLS: dict[str, tuple[Cell, ...]] = {
 
 #: kind -> heading in the ledger, in the order they stand
 GROUPS = {
-    "enclosure": "Enclosure", "board": "Boards", "component": "Components", "plate-fin sink": "Sinks",
+    "enclosure": "Enclosure", "fluid region": "Enclosure", "board": "Boards", "component": "Components", "plate-fin sink": "Sinks",
     "pin-fin sink": "Sinks", "block": "Blocks", "cylinder": "Blocks", "bore": "Blocks", "contact": "Contacts",
-    "fluid region": "Enclosure", "wall patch": "Openings and fans", "screen": "Openings and fans", "drive": "Openings and fans", "opening": "Openings and fans", "vent": "Openings and fans",
-    "wall fan": "Openings and fans", "inside fan": "Openings and fans", "limit": "Limits", "parameter": "Parameters", "fluid": "Materials",
-    "material": "Materials",
-    "surroundings": "Settings", "grid": "Settings", "run": "Settings",
+    "opening": "Openings and fans", "vent": "Openings and fans", "wall fan": "Openings and fans", "inside fan": "Openings and fans",
+    "screen": "Openings and fans", "drive": "Openings and fans", "wall patch": "Wall patches", "limit": "Limits",
+    "fluid": "Materials", "material": "Materials", "parameter": "Parameters", "surroundings": "Settings", "grid": "Settings",
+    "run": "Settings",
 }
 
 assert set(CELLS) == set(ROW_TYPES) == set(GROUPS)

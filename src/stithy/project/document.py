@@ -57,6 +57,7 @@ class RunRow(Row):
     step: Text = "auto"
     hold_flow: Text = ""
     save_every: Text = ""
+    start: Text = ""
 
 
 class Parameter(Row):

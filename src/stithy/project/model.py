@@ -234,6 +234,7 @@ class Model:
     screens: tuple[Screen, ...] = ()
     push: Push | None = None
     clock: Clock | None = None
+    start: str = ""
 
     def key(self) -> str:
         """A hash of everything that makes the result: limits, names of layouts and colours are left out."""

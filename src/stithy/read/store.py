@@ -24,10 +24,23 @@ def folder(project: Path, layout: str) -> Path:
     return Path(project) / "results" / f"{plain}-{check:04d}"
 
 
+@dataclass
+class Fields:
+    """A solution on the grid of its case: cells (nx, ny, nz) and faces one longer along their axis."""
+
+    temperature: np.ndarray
+    pressure: np.ndarray
+    u: np.ndarray
+    v: np.ndarray
+    w: np.ndarray
+    extra: dict = field(default_factory=dict)
+
+
 @dataclass(frozen=True)
 class Result:
     """A stored solution: ``grid``; cell arrays ``temperature`` K, ``pressure`` Pa, ``kind``, ``part``; face velocities
-    ``u``, ``v``, ``w`` m/s (one longer along their own axis); ``parts`` names; ``summary``."""
+    ``u``, ``v``, ``w`` m/s (one longer along their own axis); ``parts`` names; ``summary``; ``extra`` fields of the mixing model;
+    ``instants`` (time s, fields) of a run in time."""
 
     grid: Grid
     temperature: np.ndarray
@@ -40,6 +53,7 @@ class Result:
     parts: tuple[str, ...]
     summary: dict
     extra: dict = field(default_factory=dict)
+    instants: tuple = ()
 
     def velocity(self) -> np.ndarray:
         """Cell-centred velocity (nx, ny, nz, 3), m/s."""
@@ -73,6 +87,11 @@ def save(project: Path, layout: str, result: Result, history: list | None = None
                 f.create_dataset(name, data=getattr(result, name).astype(kind), compression="gzip", shuffle=True)
             for name, values in result.extra.items():
                 f.create_dataset(f"extra/{name}", data=values.astype("f4"), compression="gzip", shuffle=True)
+            for m, (when, fields) in enumerate(result.instants):
+                f.create_group(f"instants/{m:05d}").attrs["time"] = when
+                for name in _NAMES:
+                    data = getattr(fields, name).astype(kind)
+                    f.create_dataset(f"instants/{m:05d}/{name}", data=data, compression="gzip", shuffle=True)
             for name in ("kind", "part"):
                 f.create_dataset(name, data=getattr(result, name), compression="gzip", shuffle=True)
             f.attrs["parts"] = json.dumps(result.parts)
@@ -119,8 +138,10 @@ def load(project: Path, layout: str) -> Result | None:
             grid = Grid(tuple(f[a][:] for a in "xyz"))
             arrays = {n: f[n][:].astype(float) for n in _NAMES}
             extra = {n: f["extra"][n][:].astype(float) for n in f.get("extra", {})}
-            return Result(grid, extra=extra, kind=f["kind"][:], part=f["part"][:], parts=tuple(json.loads(f.attrs["parts"])),
-                          summary=info, **arrays)
+            kept = f.get("instants", {})
+            instants = tuple((float(x.attrs["time"]), Fields(*(x[n][:].astype(float) for n in _NAMES))) for x in kept.values())
+            return Result(grid, extra=extra, instants=instants, kind=f["kind"][:], part=f["part"][:],
+                          parts=tuple(json.loads(f.attrs["parts"])), summary=info, **arrays)
     except (OSError, KeyError):
         return None
 

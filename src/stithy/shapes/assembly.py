@@ -65,6 +65,7 @@ def _model(r: Reader, layout: str) -> Model:
         contacts=tuple(loads.contact(r, row) for row in r.of("contact")),
         screens=tuple(loads.screen(r, row) for row in r.of("screen")),
         push=loads.push(r), clock=loads.clock(r, run),
+        start=r.choice(run, "start", r.layouts, "") if run.start.strip() else "",
     )
 
 

@@ -178,7 +178,8 @@ class Flow:
             r, scale = momentum.close(
                 n, s, s[a], self.first[a], geo.face[a], self.low, self.high, geo.gw[a], self.mu_wall, self.rho_face[a],
                 geo.control[a], geo.area[a], self.p, lift, self.case.gravity[a] if theta is not None else 0.0, push, self.u[a],
-                self.memory[a], rate, self.rate_t, self.weight_t, self.alpha, self.carry, self.still, self.least, self.ap, self.b, self.d[a])
+                self.memory[a], rate, self.rate_t, self.weight_t, self.alpha, self.carry, self.still, self.least, self.ap,
+                self.b, self.d[a])
             total_r, total_s = total_r + r, total_s + scale
             self._relax(a, r)
             if self.solver.grid.wraps:

@@ -7,9 +7,10 @@ from pathlib import Path
 
 import numpy as np
 
-from ..errors import SetupError
+from ..errors import Problem, SetupError
 from ..grid.build import predict
 from ..physics.setup import Prepared, prepare
+from ..physics.staggered import Staggered
 from ..project.document import Document
 from ..project.model import Model
 from ..read import measure, store
@@ -17,6 +18,7 @@ from ..read.interpolate import resample
 from ..shapes.assembly import resolve
 from .steady import Fields, Progress, Settings, Steady
 from .transfer import transfer
+from .transient import Transient
 
 #: a coarser grid comes first where the grid has at least this many cells
 SEQUENCE = 30_000
@@ -50,7 +52,9 @@ class Job:
         self.model = resolve(document, layout)
         self.prepared = prepare(self.model)
         self.start = None
-        if not fresh and project is not None:
+        if self.model.start and self.project is not None:
+            self.start = self._other_start(self.model.start)
+        elif not fresh and project is not None and self.model.clock is None:
             for name in (self._spare, layout):
                 self.start = self.start or start_fields(self.prepared, store.load(self.project, name))
         settings = Settings(most=self.model.iterations, momentum=self.model.residual, watch=self.model.drift)
@@ -58,7 +62,29 @@ class Job:
         self.coarse: Steady | None = None
         self.watch_names = [n for n in self.prepared.parts if self._role(n) != "enclosure"]
         watched = [self.prepared.parts.index(n) for n in self.watch_names]
-        self.run_ = Steady(self.prepared.case, settings, watched, self.start)
+        if self.model.clock is None:
+            self.run_ = Steady(self.prepared.case, settings, watched, self.start)
+        else:
+            self.run_ = Transient(self.prepared.case, settings, watched, self.start, self.model.clock, self._loads())
+
+    def _other_start(self, name: str) -> Fields | None:
+        """The stored field of another layout (or of this one), carried to this grid."""
+        old, p = store.load(self.project, name), self.prepared
+        if old is None:
+            raise SetupError([Problem("Run", "start from", f"“{name}” has no result yet.", "Solve that layout first.", "Run")])
+        fields = Fields(old.temperature, old.pressure, old.u, old.v, old.w, old.extra)
+        return start_fields(p, old) or transfer(old.grid, old.kind, fields, p.case.grid, p.case.kind, self.model.ambient)
+
+    def _loads(self):
+        """Cells, watts and profile of every solid whose load changes in time."""
+        p, out = self.prepared, []
+        geo_flat = Staggered(p.case).flat
+        for s in self.model.solids:
+            if s.profile and s.name in p.parts:
+                cells = np.argwhere(p.case.part == p.parts.index(s.name))
+                if len(cells):
+                    out.append((geo_flat(cells), p.case.heat[tuple(cells.T)].copy(), s.profile))
+        return out
 
     @property
     def _spare(self) -> str:
@@ -70,11 +96,16 @@ class Job:
         if self.project is not None:
             store.save(self.project, self._spare, self.result(last))
 
-    def revive(self, stored: store.Result) -> bool:
-        """Take up a stored solution as it is, so that its fluxes can be worked out; False when it is on another grid."""
+    def revive(self, stored: store.Result, time: float | None = None) -> bool:
+        """Take up a stored solution as it is, so that its fluxes can be worked out; False when it is on another grid.
+
+        ``time`` (s) asks for the kept instant nearest to it instead of the last field.
+        """
         fields = start_fields(self.prepared, stored)
         if fields is None:
             return False
+        if time is not None and stored.instants:
+            fields = min(stored.instants, key=lambda x: abs(x[0] - time))[1]
         self.run_.take(fields)
         drive = stored.summary.get("drive") or {}
         self.run_.flow.drive_gradient = drive.get("pressure_gradient", 0.0)
@@ -86,7 +117,7 @@ class Job:
 
     def run(self, tell: Callable[[Progress], bool | None] | None = None) -> store.Result:
         """Solve, store, and return the result; ``tell`` is called every iteration and stops the run by False."""
-        if self.start is None and self.run_.case.has_flow:
+        if self.start is None and self.run_.case.has_flow and self.model.clock is None:
             self._from_coarse(tell)
         if self.stopped:
             self.run_.step()
@@ -137,7 +168,8 @@ class Job:
         """The present solution as a result."""
         f, p = self.run_.fields(), self.prepared
         return store.Result(p.case.grid, f.temperature, f.pressure, f.u, f.v, f.w, p.case.kind, p.case.part, p.parts,
-                            measure.summary(p, self.run_, last), f.extra)
+                            measure.summary(p, self.run_, last), f.extra,
+                            tuple((x.time, x.fields) for x in getattr(self.run_, "instants", ())))
 
     def keep(self, last: Progress) -> store.Result:
         """Store the present solution, if there is a project folder."""
@@ -150,8 +182,8 @@ class Job:
     def history(self) -> list[str]:
         """The run's history as CSV lines."""
         names = [f'"{n}"' for n in self.watch_names]
-        rows = [",".join(["iteration", "seconds", "momentum", "mass", "heat", *names])]
+        rows = [",".join(["iteration", "seconds", "momentum", "mass", "heat", "time", *names])]
         for h in self.run_.history:
-            rows.append(",".join([str(h.iteration), *(f"{x:.6g}" for x in
-                                                      (h.seconds, h.momentum, h.mass, h.heat, *h.watches))]))
+            rows.append(",".join([str(h.iteration), *(f"{x:.8g}" for x in
+                                                      (h.seconds, h.momentum, h.mass, h.heat, h.time, *h.watches))]))
         return rows

@@ -3,13 +3,14 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 import numpy as np
 
 from ..errors import SolveFailed
 from ..physics.case import Case
 from ..physics.staggered import Staggered
+from ..read.store import Fields
 from .flow import Flow
 from .heat import Heat
 
@@ -46,18 +47,11 @@ class Progress:
     remaining: float
     settled: bool = False
     phase: str = "flow"
+    time: float = 0.0
+    step: float = 0.0
 
 
-@dataclass
-class Fields:
-    """A solution on the grid of its case: cells (nx, ny, nz) and faces one longer along their axis."""
-
-    temperature: np.ndarray
-    pressure: np.ndarray
-    u: np.ndarray
-    v: np.ndarray
-    w: np.ndarray
-    extra: dict = field(default_factory=dict)
+__all__ = ["Fields", "Progress", "Settings", "Steady"]
 
 
 class Steady:
@@ -160,7 +154,7 @@ class Steady:
             self.blend, self._since = max(self.blend - 0.25, 0.0), self.iteration
 
     def _report(self) -> Progress:
-        load = max(abs(float(self.case.heat.sum())), self._exchange(), 1e-12)
+        load = max(abs(float(self.case.heat.sum())) or self._exchange(), 1e-12)
         watches = self.watches()
         window = self.history[-self.settings.window:]
         stack = np.array([h.watches for h in window] + [watches])
@@ -178,9 +172,9 @@ class Steady:
         return progress
 
     def _exchange(self) -> float:
-        """Gross heat passing the links (W): the scale when nothing generates heat."""
-        _, links = self.heat.outflow()
-        return float(np.abs(links).sum()) / 2 if len(links) else 0.0
+        """Gross heat passing the links, held cells and openings (W): the scale when nothing generates heat."""
+        patches, links = self.heat.outflow()
+        return (float(np.abs(links).sum()) + float(np.abs(self.heat.held()).sum()) + float(np.abs(patches).sum())) / 2
 
     def _blame(self) -> str:
         speed = max((np.nanmax(np.abs(u)) if np.isfinite(u).any() else np.inf) for u in self.flow.u)

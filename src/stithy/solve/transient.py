@@ -1,0 +1,215 @@
+"""A run in time: second-order implicit steps, loads that change, and flow that may be held while temperatures go on."""
+from __future__ import annotations
+
+import time as clocks
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..project.model import Clock
+from .steady import Fields, Progress, Steady
+
+
+def share_at(profile, t: float) -> float:
+    """Share of a load at time ``t`` (s): linear between points, or a duty cycle (see ``loads.profile``)."""
+    if not profile:
+        return 1.0
+    if profile[0][0] < 0:
+        on, off = -profile[0][0], -profile[1][0]
+        return 1.0 if t % (on + off) < on else 0.0
+    return float(np.interp(t, [p[0] for p in profile], [p[1] for p in profile]))
+
+
+def next_switch(profile, t: float) -> float:
+    """The next time (s) after ``t`` at which a profile bends or switches; inf when it does not any more."""
+    if not profile:
+        return np.inf
+    if profile[0][0] < 0:
+        on, off = -profile[0][0], -profile[1][0]
+        phase = t % (on + off)
+        return t + (on - phase if phase < on - 1e-9 * on else on + off - phase)
+    return min((p[0] for p in profile if p[0] > t * (1 + 1e-9) + 1e-12), default=np.inf)
+
+
+@dataclass
+class Instant:
+    """One kept moment: ``time`` s and its fields."""
+
+    time: float
+    fields: Fields
+
+
+class Transient(Steady):
+    """A run of one case over ``clock``; ``loads`` holds (flat cells, W per cell, profile) of loads that change in time.
+
+    Time derivative: (c0 x - c1 x_n + c2 x_n-1) / dt with c0 = (1 + 2r)/(1 + r), c1 = 1 + r, c2 = r^2/(1 + r), r the ratio of this
+    step to the one before (the two-step backward formula for changing steps); backward Euler for the first step and after a switch.
+    """
+
+    TARGET, COURANT, MOST_INNER = 1.0, 5.0, 12  # K a step, largest Courant number of automatic steps, flow iterations a step
+
+    def __init__(self, case, settings=None, watch_parts=(), fields=None, clock: Clock | None = None, loads=()):
+        super().__init__(case, settings, watch_parts, fields)
+        self.clock, self.loads = clock, list(loads)
+        self.time, self.dt, self.dt_old = 0.0, self._first_step(), 0.0
+        self.instants: list[Instant] = []
+        self.next_save = clock.save or np.inf
+        self.flow_at = -np.inf
+        self.steps_closed = True
+        self.constant = self.heat.source.copy()
+        for cells, watts, _ in self.loads:
+            self.constant[cells] -= watts
+        self.older = None
+        self._start_temperatures()
+
+    def _start_temperatures(self) -> None:
+        """Held cells start at their temperature; all else is where the start fields, or the ambient, put it."""
+        held = np.isfinite(self.heat.held_at)
+        self.heat.theta[held] = self.heat.held_at[held] - self.case.reference
+
+    def _first_step(self) -> float:
+        kind, value = self.clock.step
+        return value if kind == "fixed" else self.clock.length / 1000
+
+    def _load(self, t: float) -> None:
+        self.heat.source[:] = self.constant
+        for cells, watts, profile in self.loads:
+            self.heat.source[cells] += watts * share_at(profile, t)
+
+    def _begin(self, dt: float):
+        """Set the weights of the time derivative for a step of ``dt``; the state at its start."""
+        now = [u.copy() for u in self.flow.u], self.heat.theta.copy()
+        if self.older is None:
+            c0, c1, c2 = 1.0, 1.0, 0.0
+            before = now
+        else:
+            r = dt / self.dt_old
+            c0, c1, c2 = (1 + 2 * r) / (1 + r), 1 + r, r * r / (1 + r)
+            before = self.older
+        for part in (self.flow, self.heat):
+            part.rate_t, part.weight_t = c0 / dt, 1.0 / dt
+        self.flow.memory = [c1 * a - c2 * b for a, b in zip(now[0], before[0], strict=True)]
+        self.heat.memory = c1 * now[1] - c2 * before[1]
+        return now
+
+    def _length(self) -> float:
+        """The step to take now: it ends at switches of loads, at saved instants, and at the end."""
+        ends = [self.clock.length, self.next_save, *(next_switch(p, self.time) for _, _, p in self.loads)]
+        left = min(ends) - self.time
+        whole = max(1, int(np.ceil(left / self.dt - 1e-6)))
+        return left / whole if whole < 4 else self.dt
+
+    def step(self) -> Progress:
+        """One time step."""
+        dt = self._length()
+        now = self._begin(dt)
+        self._load(self.time + 0.5 * dt if self._switching(dt) else self.time + dt)
+        held = self.clock.hold > 0
+        if self.case.has_flow and held:
+            if self.time - self.flow_at >= self.clock.hold - 1e-9:
+                self._refresh()
+            self.heat.solve(2, 1e-7, 60)
+        elif self.case.has_flow:
+            self._together()
+        else:
+            self.heat.solve(2, 1e-9, 100)
+        self.older = None if self._switches_at(self.time + dt) else now
+        self.dt_old = dt
+        self.time += dt
+        self.iteration += 1
+        moved = float(np.abs(self.heat.theta - now[1])[self.heat.inner].max())
+        self._choose_step(dt, moved)
+        if self.time >= self.next_save - 1e-9 * self.clock.length:
+            self.instants.append(Instant(self.time, self.fields()))
+            self.next_save += self.clock.save
+        return self._report()
+
+    def _switching(self, dt: float) -> bool:
+        """Whether a duty cycle switches exactly at the end of the step: its load then is the one before the switch."""
+        return any(p and p[0][0] < 0 for _, _, p in self.loads)
+
+    def _switches_at(self, t: float) -> bool:
+        near = 1e-6 * self.clock.length
+        return any(p and p[0][0] < 0 and abs(next_switch(p, t - near) - t) < 2 * near for _, _, p in self.loads)
+
+    def _together(self) -> None:
+        """Flow and temperatures of one step, iterated until neither changes."""
+        first = None
+        for m in range(self.MOST_INNER):
+            self.flow.mixing.update()
+            self.flow.iterate(self.heat.theta if self.case.buoyant else None, self.blend)
+            first = first or self.flow.momentum_residual
+            if m == 0 or self.case.buoyant or m == self.MOST_INNER - 1:
+                self.heat.solve(1, 1e-3, 20)
+            if m > 1 and self.flow.momentum_residual < max(0.01 * first, 0.2 * self.settings.momentum):
+                break
+        self.flow.project(1e-6, 30)
+        self.heat.solve(2, 1e-7, 60)
+
+    def _refresh(self) -> None:
+        """A steady flow for the present temperatures, which wait meanwhile."""
+        flow, kept = self.flow, (self.flow.rate_t, self.flow.weight_t)
+        flow.rate_t = flow.weight_t = 0.0
+        most = self.settings.most if self.flow_at < 0 else 60
+        for m in range(most):
+            flow.mixing.update()
+            flow.iterate(self.heat.theta if self.case.buoyant else None, self.blend)
+            if m > 5 and flow.momentum_residual < self.settings.momentum:
+                break
+        flow.project(1e-8, 60)
+        flow.rate_t, flow.weight_t = kept
+        self.flow_at = self.time
+
+    def _choose_step(self, dt: float, moved: float) -> None:
+        kind, value = self.clock.step
+        if kind == "fixed":
+            self.dt = value
+            return
+        courant = self.courant(1.0)
+        limit = (value if kind == "courant" else self.COURANT) / courant if courant > 0 and not self.clock.hold else np.inf
+        if kind == "courant":
+            self.dt = min(limit, self.clock.length / 10)
+            return
+        self.dt = min(dt * min(max(self.TARGET / max(moved, 1e-9), 0.4), 1.5), limit, self.clock.length / 20)
+
+    def courant(self, dt: float) -> float:
+        """The largest speed times ``dt`` over cell width."""
+        worst = 0.0
+        for a in range(3):
+            u = np.abs(self.flow.u[a].reshape(self.geo.shape)) / self.geo.along(self.geo.width[a], a)
+            worst = max(worst, float(u[1:-1, 1:-1, 1:-1].max()))
+        return worst * dt
+
+    def _report(self) -> Progress:
+        progress = super()._report()
+        progress.time, progress.step = self.time, self.dt_old
+        progress.drift = 0.0
+        if self.history and len(self.history) > 1 and self.time > 0:
+            spent = progress.seconds - self.history[0].seconds
+            covered = self.time - self.history[0].time
+            progress.remaining = spent / covered * (self.clock.length - self.time) if covered > 0 else float("nan")
+        return progress
+
+    def loop_settled(self) -> bool:
+        """Whether the end of the run has come."""
+        return self.time >= self.clock.length * (1 - 1e-9)
+
+    def run(self, tell=None) -> Progress:
+        """All steps, or until ``tell`` returns False."""
+        while True:
+            progress = self.step()
+            stop = tell and tell(progress) is False
+            if self.loop_settled() or stop:
+                break
+        return self.finish(tell)
+
+    def finish(self, tell=None) -> Progress:
+        """The last report; the run has settled when it came to its end with its balances closed."""
+        last = self._report() if not self.history else self.history[-1]
+        last.phase, last.remaining = "done", 0.0
+        last.mass = self.flow.mass_imbalance() if self.case.has_flow else 0.0
+        last.settled = bool(self.loop_settled() and last.heat <= 10 * self.settings.heat)
+        last.seconds = clocks.perf_counter() - self._started
+        if tell:
+            tell(last)
+        return last
