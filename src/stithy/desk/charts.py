@@ -133,7 +133,7 @@ class Charts(QWidget):
         if past is not None and past.size > 1:
             names = past.dtype.names
             self._curves(past["iteration"], {n: past[n] for n in ("momentum", "mass", "heat")},
-                         {n: past[n] - 273.15 for n in names[5:]})
+                         {n: past[n] - 273.15 for n in names if n not in ("iteration", "seconds", "momentum", "mass", "heat", "time", "wanders")})
 
     def _clear(self):
         self._names, self._lines = None, []

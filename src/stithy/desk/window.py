@@ -284,8 +284,8 @@ class Window(QMainWindow):
         except StithyError as error:
             self.ledger.refuse(str(error))
             return
-        self.session.choose_stage("Run")
         self._poll.start()
+        QTimer.singleShot(0, lambda: self.session.choose_stage("Run"))  # a moment of its own: it draws the bench anew
 
     def _fly(self, margin):
         self.session.select((margin.bound.of,))

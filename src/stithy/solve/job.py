@@ -1,6 +1,7 @@
 """A whole run of one layout: prepare, solve, store. The same for Python, command line, and worker process."""
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
@@ -116,47 +117,55 @@ class Job:
         return next((s.role for s in self.model.solids if s.name == name), "enclosure")
 
     def run(self, tell: Callable[[Progress], bool | None] | None = None) -> store.Result:
-        """Solve, store, and return the result; ``tell`` is called every iteration and stops the run by False."""
+        """Solve, store, and return the result; ``tell`` is called every iteration and stops the run by False.
+
+        Iterations on coarser grids come first in what ``tell`` hears; its iterations and seconds count from their start.
+        """
+        self.run_.started = began = time.perf_counter()
+        done, stopped = 0, False
+
+        def hear(progress: Progress) -> bool:
+            go = not tell or tell(replace(progress, iteration=done + progress.iteration)) is not False
+            return go
+
         if self.start is None and self.run_.case.has_flow and self.model.clock is None:
-            self._from_coarse(tell)
-        if self.stopped:
+            done, stopped = self._from_coarse(hear, began)
+        if stopped:
             self.run_.step()
             return self.keep(self.run_.finish())
-        last = self.run_.run(tell)
-        return self.keep(last)
+        return self.keep(self.run_.run(hear))
 
-    stopped = False
-
-    def _from_coarse(self, tell) -> None:
-        """Solve roughly on coarser grids first, each the start of the next finer one."""
+    def _from_coarse(self, hear, began: float) -> tuple[int, bool]:
+        """Solve roughly on coarser grids first, each the start of the next finer one; iterations done, and whether to stop."""
         ladder = [self.model]
         while predict(ladder[-1])[1] > SEQUENCE and len(ladder) < 4 and (rough := coarser(ladder[-1])) is not None:
             ladder.append(rough)
         fields = before = None
+        total, stopped = 0, False
         for model in reversed(ladder[1:]):
             try:
                 p = prepare(model)
             except SetupError:  # a fan or an opening may vanish on the rough grid: then do without it
-                return
+                break
             start = fields and transfer(before.case.grid, before.case.kind, fields, p.case.grid, p.case.kind, model.ambient)
             s = self.settings
             rough = replace(s, momentum=max(10 * s.momentum, 3e-3), watch=max(5 * s.watch, 1.0), most=80, window=10)
             self.coarse = Steady(p.case, rough, [p.parts.index(n) for n in self.watch_names], start)
-            while True:
+            self.coarse.started = began
+            while not stopped:
                 last = self.coarse.step()
-                last.phase = "coarse grid"
-                if tell and tell(last) is False:
-                    self.stopped = True
-                if self.stopped or self.coarse.loop_settled() or self.coarse.iteration >= rough.most:
+                stopped = hear(replace(last, iteration=total + last.iteration, phase="coarse grid", remaining=float("nan"))) is False
+                if self.coarse.loop_settled() or self.coarse.iteration >= rough.most:
                     break
+            total += self.coarse.iteration
             fields, before = self.coarse.fields(), p
-            if self.stopped:
+            if stopped:
                 break
         if fields is not None:
             self.run_.take(transfer(before.case.grid, before.case.kind, fields, self.run_.case.grid, self.run_.case.kind,
                                     self.model.ambient))
-            self.run_.base = self.coarse.history[-1].seconds
         self.coarse = None
+        return total, stopped
 
     def snapshot(self) -> np.ndarray:
         """Present temperatures (K) on the grid of the layout, also while a coarser grid is being solved."""

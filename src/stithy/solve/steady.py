@@ -81,7 +81,7 @@ class Steady:
         self._since = 0
         if fields is not None:
             self.take(fields)
-        self._started = time.perf_counter()
+        self.started = time.perf_counter()
 
     def take(self, fields: Fields) -> None:
         """Go on from ``fields``, which belong to a grid of the same shape."""
@@ -164,7 +164,7 @@ class Steady:
         progress = Progress(
             self.iteration, self.flow.momentum_residual if self.case.has_flow else 0.0,
             self.flow.mass_before if self.case.has_flow else 0.0, abs(self.heat.imbalance()) / load, drift,
-            watches, self.flows(), time.perf_counter() - self._started, 0.0)
+            watches, self.flows(), time.perf_counter() - self.started, 0.0)
         if not np.isfinite(progress.momentum + progress.heat):
             raise SolveFailed(self._blame())
         self.history.append(progress)
@@ -182,16 +182,24 @@ class Steady:
                 "Check the size of the model, the openings' flow and the fan curve; a smaller relaxation also helps.")
 
     def _remaining(self) -> float:
-        """Seconds left: from the momentum residual's rate of fall, once it has one."""
+        """Seconds left: whichever of momentum residual and drift will take longer at the rate it has been falling."""
         h = self.history
         if len(h) < 12:
             return float("nan")
-        per = (h[-1].seconds - h[-11].seconds) / 10
-        recent = np.log10([max(x.momentum, 1e-12) for x in h[-max(10, len(h) // 2):]])
-        slope = np.polyfit(np.arange(len(recent)), recent, 1)[0]
-        togo = max(recent[-1] - np.log10(self.settings.momentum), 0.0)
-        left = togo / max(-slope, 1e-3)
-        return float(per * min(left, self.settings.most - self.iteration) + 3 * per)
+        back = min(len(h) - 1, 20)
+        per = (h[-1].seconds - h[-1 - back].seconds) / back
+        wanted = [([x.momentum for x in h], self.settings.momentum)]
+        if self.energy_in_loop:
+            wanted.append(([x.drift for x in h if np.isfinite(x.drift)], self.settings.watch))
+        left = 0.0
+        for values, goal in wanted:
+            recent = np.log10(np.maximum(values[-max(12, len(values) // 2):], 1e-12))
+            if len(recent) < 8:
+                left = max(left, 20.0)
+                continue
+            slope, level = np.polyfit(np.arange(len(recent)) - len(recent) + 1.0, recent, 1)
+            left = max(left, (level - np.log10(goal)) / max(-slope, 2e-3))
+        return float(per * min(left, self.settings.most - self.iteration) + 6 * per)
 
     def loop_settled(self) -> bool:
         """Whether the flow loop may stop: residual, watches and mass."""

@@ -209,7 +209,7 @@ class Transient(Steady):
         last.phase, last.remaining = "done", 0.0
         last.mass = self.flow.mass_imbalance() if self.case.has_flow else 0.0
         last.settled = bool(self.loop_settled() and last.heat <= 10 * self.settings.heat)
-        last.seconds = clocks.perf_counter() - self._started
+        last.seconds = clocks.perf_counter() - self.started
         if tell:
             tell(last)
         return last

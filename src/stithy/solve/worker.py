@@ -9,6 +9,7 @@ When the window dies, the worker keeps what there is and ends. A checkpoint is w
 from __future__ import annotations
 
 import multiprocessing
+import os
 import time
 from dataclasses import asdict
 from pathlib import Path
@@ -65,6 +66,7 @@ class Handle:
 def serve(conn, document: dict, layout: str, project: str, fresh: bool) -> None:
     """Body of the process: run one layout and report. Never raises."""
     try:
+        os.nice(10)  # the window comes first
         conn.send(("preparing", "Building the grid"))
         _serve(conn, Document.model_validate(document), layout, Path(project), fresh)
     except SetupError as error:
