@@ -55,7 +55,7 @@ def test_the_whole_job(open_, demo, pump, tmp_path):
     assert s.standing().state == "out of date"
     s.set_cell("Run", "iterations", "20")  # a few iterations are enough to see the window follow
     click(window.run_button)
-    assert s.stage == "Run"
+    pump(lambda: s.stage == "Run", 5)
     pump(lambda: len(s.run_state.get("history", [])) > 3, 120)
     assert "Stop" in window.run_button.text()
     pump(lambda: s.run is None, 180)
