@@ -12,9 +12,9 @@ from ..grid.build import grid_lines
 from . import look, scene
 from .session import Session
 
-#: samples a pixel: none, because software rendering on two cores then stays well below a tenth of a second;
-#: lines are smoothed on their own
-MULTI_SAMPLES = 0
+#: samples a pixel when nothing is being solved; during a run there is one, so that drawing stays below a tenth of a second even
+#: where the processor does it beside the solver
+MULTI_SAMPLES = 4
 
 
 class Scale(QWidget):
@@ -174,6 +174,12 @@ class Bench(QWidget):
             return replace(result, temperature=live)
         return result
 
+    def during_run(self, running: bool):
+        """Draw plainly while a run is on, smoothly otherwise."""
+        samples = 0 if running else MULTI_SAMPLES
+        if self.view.ren_win.GetMultiSamples() != samples:
+            self.view.ren_win.SetMultiSamples(samples)
+
     def show_snapshot(self):
         """Put the temperatures of a run into the picture, without building the scene anew."""
         result = self.result() if self.showing_results() else None
@@ -233,12 +239,14 @@ class Bench(QWidget):
         for solid in model.solids:
             chosen = solid.name in self.session.selected
             if not painted:
-                mesh = scene.box_mesh(solid.boxes)
+                mesh = scene.solid_mesh(solid)
                 actor = add(mesh, color=look.CHOSEN if chosen else solid.tone, ambient=0.45, diffuse=0.55, specular=0,
                             opacity=0.25 if result is not None and not chosen else 1.0)
                 self._actors[actor.GetAddressAsString("")] = solid.name
-            add(scene.box_edges(solid.boxes), color=look.INK,
+            add(scene.solid_edges(solid), color=look.INK,
                 line_width=3.2 if chosen else 1.2, pickable=False)
+        for shape in model.bores:
+            add(scene.round_edges(shape), color=look.INK, line_width=1.4, pickable=False)
         for name, outlines, arrow in scene.end_meshes(model, summary):
             chosen = name in self.session.selected
             for mesh in outlines:
@@ -298,7 +306,7 @@ class Bench(QWidget):
     def _draw_surfaces(self, result, paint, model):
         if self.field != "temperature":
             for solid in model.solids:
-                self._add(scene.box_mesh(solid.boxes), color=solid.tone, ambient=0.45, diffuse=0.55, pickable=False)
+                self._add(scene.solid_mesh(solid), color=solid.tone, ambient=0.45, diffuse=0.55, pickable=False)
             return
         values = result.temperature - 273.15
         shells = {s.name for s in model.spaces}
@@ -344,7 +352,7 @@ class Bench(QWidget):
         camera.up = (0, 0, 1)
         camera.view_angle = 24
         self.view.reset_camera(bounds=[v for x in b for v in x])
-        camera.zoom(1.15 * min(1.0, self.view.width() / max(self.view.height(), 1) / 1.3))
+        camera.zoom(1.02 * min(1.0, self.view.width() / max(self.view.height(), 1) / 1.3))
         self._first = False
         self.view.render()
 

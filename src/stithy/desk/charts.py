@@ -162,20 +162,20 @@ class Charts(QWidget):
                 for _ in data:  # this plot is left for the next second, so that no single moment is long
                     next(lines)
                 continue
-            ends = []
+            ends, low, high = [], np.inf, -np.inf
             for y in data.values():
                 curve, label = next(lines)
                 y = np.maximum(np.asarray(y, float), 1e-6) if plot is self.residuals else np.asarray(y, float)
                 curve.setData(i, y)
-                ends.append((np.log10(y[-1]) if plot is self.residuals else y[-1], label))
-            self._label(plot, i, ends)
+                shown = np.log10(y) if plot is self.residuals else y
+                low, high = min(low, float(np.nanmin(shown))), max(high, float(np.nanmax(shown)))
+                ends.append((shown[-1], label))
+            self._label(plot, i, ends, (high - low) * 14 / max(plot.height() - 60, 40))
 
     @staticmethod
-    def _label(plot, i, ends):
-        """Names at the ends of the curves, kept apart."""
+    def _label(plot, i, ends, gap):
+        """Names at the ends of the curves, at least ``gap`` apart."""
         ends.sort(key=lambda e: e[0])
-        values = [e[0] for e in ends]
-        gap = max(max(values) - min(values), 0.5) / 6.5 if values else 1.0
         last = -np.inf
         for value, label in ends:
             last = max(value, last + gap)

@@ -30,6 +30,46 @@ def box_edges(boxes) -> pv.PolyData:
     return pv.PolyData(np.array(points, float), lines=np.array(lines).ravel())
 
 
+def _circle(shape, radius: float, at: float, count: int = 48) -> np.ndarray:
+    """Points of a circle round a bar's axis, mm; the first repeated at the end."""
+    t = np.linspace(0, 2 * np.pi, count + 1)
+    a, b = (x for x in range(3) if x != shape.axis)
+    points = np.zeros((count + 1, 3))
+    points[:, shape.axis] = at
+    points[:, a], points[:, b] = shape.centre[0] + radius * np.cos(t), shape.centre[1] + radius * np.sin(t)
+    return points * MM
+
+
+def round_edges(shape) -> pv.PolyData:
+    """The circles at both ends of a bar, tube or passage."""
+    out = [_circle(shape, r, at) for r in (shape.radius, shape.bore) if r for at in shape.span]
+    lines = np.concatenate([[len(c), *range(m * len(c), (m + 1) * len(c))] for m, c in enumerate(out)])
+    return pv.PolyData(np.concatenate(out), lines=lines)
+
+
+def solid_mesh(solid) -> pv.PolyData:
+    """The skin of a solid: its boxes, or its true round shape."""
+    if solid.round is None:
+        return box_mesh(solid.boxes)
+    shape, skins = solid.round, []
+    for radius in filter(None, (shape.radius, shape.bore)):
+        a, b = _circle(shape, radius, shape.span[0]), _circle(shape, radius, shape.span[1])
+        n = len(a)
+        quads = [[4, i, i + 1, n + i + 1, n + i] for i in range(n - 1)]
+        skins.append(pv.PolyData(np.concatenate([a, b]), np.array(quads).ravel()))
+    for at in shape.span:
+        outer, inner = _circle(shape, shape.radius, at), _circle(shape, shape.bore, at)
+        n = len(outer)
+        quads = [[4, i, i + 1, n + i + 1, n + i] for i in range(n - 1)]
+        skins.append(pv.PolyData(np.concatenate([outer, inner]), np.array(quads).ravel()))
+    return skins[0].append_polydata(*skins[1:])
+
+
+def solid_edges(solid) -> pv.PolyData:
+    """The edges of a solid."""
+    return box_edges(solid.boxes) if solid.round is None else round_edges(solid.round)
+
+
 def floor(space) -> pv.PolyData:
     """The bottom of an enclosure as one quad, so that one sees in."""
     (x0, x1), (y0, y1), _ = space.outer
@@ -105,6 +145,12 @@ def end_meshes(model: Model, summary: dict | None) -> list[tuple[str, list[pv.Po
         size = 12.0 + 26.0 * abs(inner.get(fan.name, 0.0)) / most if most else 26.0
         out.append((fan.name, [_frame(fan.axis, fan.position, fan.rect), _ring(fan.axis, fan.position, fan.rect)],
                     _arrow(fan.axis, fan.position, fan.rect, fan.sign, size)))
+    for screen in model.screens:
+        out.append((screen.name, [_frame(screen.axis, screen.position, screen.rect, True)], None))
+    for part in model.areas:
+        space = next(s for s in model.spaces if s.name == part.space)
+        axis = "xyz".index(part.side[0])
+        out.append((part.name, [_frame(axis, space.outer[axis][1 if part.side[1] == "+" else 0], part.rect)], None))
     return out
 
 

@@ -256,6 +256,7 @@ class Window(QMainWindow):
     def _run_changed(self):
         state, running = self.session.run_state, self.session.run is not None
         self._run_button()
+        self.bench.during_run(running)
         if running and state.get("history"):
             left = state["history"][-1]["remaining"]
             self.run_button.setText("Stop" + (f"  {left:.0f} s left" if left == left else ""))
