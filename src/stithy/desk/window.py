@@ -111,7 +111,7 @@ class Window(QMainWindow):
         for widget in (self.ledger, self.benches, self.margins):
             self.middle.addWidget(widget)
         self.middle.setStretchFactor(1, 1)
-        self.middle.setSizes([420, 640, 220])
+        self.middle.setSizes([450, 610, 220])
         self.ledger.setMinimumWidth(300)
         self.margins.setMinimumWidth(180)
         self.shelf = QStackedWidget(objectName="shelf")
@@ -218,7 +218,7 @@ class Window(QMainWindow):
         if (stage == "Weigh") != self._weighing:
             self._weighing = stage == "Weigh"
             whole = sum(self.middle.sizes())
-            left = 300 if self._weighing else 420
+            left = 300 if self._weighing else 450
             self.middle.setSizes([left, whole - left - 220, 220])
             self.bench._first = True  # the view's shape changes, so look at the whole model anew
         self._second_bench(stage == "Weigh")

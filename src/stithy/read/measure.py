@@ -71,6 +71,28 @@ def wall_table(p: Prepared, run) -> dict[str, float]:
     return out
 
 
+def y_plus(run) -> tuple[float, float]:
+    """5th and 95th percentile of y+ of the cells at walls where the flow is mixed by turbulence; zeros when laminar."""
+    mixing = run.flow.mixing
+    distance = getattr(mixing, "distance", None)
+    if distance is None:
+        return 0.0, 0.0
+    at = wall_cells(run)
+    speed = run.flow.speed()[at]
+    stress = run.flow.mu_wall[at] * speed / np.maximum(distance[at], 1e-12)
+    y = np.sqrt(stress / run.flow.rho[at]) * distance[at] / run.flow.nu[at]
+    return (float(np.percentile(y, 5)), float(np.percentile(y, 95))) if len(y) else (0.0, 0.0)
+
+
+def wall_cells(run) -> np.ndarray:
+    """Flat indices of fluid cells that touch a wall."""
+    geo = run.geo
+    touch = np.zeros(geo.size, bool)
+    for a in range(3):
+        touch |= (geo.face[a] == 0) | (np.roll(geo.face[a], geo.s[a]) == 0)
+    return np.flatnonzero(touch & run.flow.fluid & (geo.padded_index() > 0))
+
+
 def trust(p: Prepared, run, last) -> dict:
     """How far the result can be trusted: closures, drift, cells across the thinnest gap, assumptions left."""
     case = p.case
@@ -78,18 +100,27 @@ def trust(p: Prepared, run, last) -> dict:
     t = run.heat.temperature()
     spread = float(t[fluid].max() - case.reference) if fluid.any() else 0.0
     notes = []
-    if case.buoyant and spread > 30:
-        notes.append(f"air is up to {spread:.0f} K above ambient; constant properties and Boussinesq are meant for 30 K")
-    if not last.settled:
+    if case.buoyant and spread > 30 and not run.flow.tables:
+        notes.append(f"the fluid is up to {spread:.0f} K above ambient; constant properties and Boussinesq are meant for 30 K")
+    if not last.settled and getattr(run, "band", None) is None:
         notes.append("the run was stopped before it had settled" if run.iteration < run.settings.most
                      else "the iterations ran out before it had settled")
+    band = getattr(run, "band", None)
+    if band is not None:
+        widest = float(np.max(band)) if len(band) else 0.0
+        notes.append(f"no steady state was found: fields are means of the last iterations, watches moved by ±{widest:.2g} K about them")
+    low, high = y_plus(run)
+    if high > 0:
+        notes.append(f"y+ of the first cells at walls: {low:.2g} to {high:.3g}")
+    if run.flow.tables and case.spaces and not case.patches:
+        notes.append("closed spaces keep the pressure of the surroundings")
     if run.blend < 1:
         notes.append(f"momentum convection: {1 - run.blend:.0%} upwind, so that the flow settles")
     return {"heat_closure": 1.0 - last.heat, "mass_imbalance": last.mass, "drift": None if np.isinf(last.drift) else last.drift,
             "momentum": last.momentum, "notes": notes, "gap_cells": p.model.grid.gaps}
 
 
-def summary(p: Prepared, run, last) -> dict:
+def summary(p: Prepared, run, last, watched=()) -> dict:
     """Everything about a finished run that is not a field; plain JSON values, SI."""
     t = run.heat.temperature()
     return {
@@ -97,5 +128,6 @@ def summary(p: Prepared, run, last) -> dict:
         "ambient": p.model.ambient, "cells": p.case.grid.cells, "iterations": run.iteration, "seconds": last.seconds,
         "settled": last.settled, "parts": part_table(p, t), "ends": end_table(p, run), "fans": fan_table(p, run),
         "walls": wall_table(p, run), "heat_load": float(p.case.heat.sum()), "heat_imbalance": run.heat.imbalance(),
-        "trust": trust(p, run, last), "mass": p.model.mass(), "drive": Quantities(p, run).drive(),
+        "trust": trust(p, run, last), "mass": p.model.mass(), "drive": Quantities(p, run).drive(), "time": last.time,
+        "band": dict(zip(watched, map(float, run.band), strict=False)) if getattr(run, "band", None) is not None else {},
     }

@@ -177,7 +177,7 @@ class Job:
         """The present solution as a result."""
         f, p = self.run_.fields(), self.prepared
         return store.Result(p.case.grid, f.temperature, f.pressure, f.u, f.v, f.w, p.case.kind, p.case.part, p.parts,
-                            measure.summary(p, self.run_, last), f.extra,
+                            measure.summary(p, self.run_, last, self.watch_names), f.extra,
                             tuple((x.time, x.fields) for x in getattr(self.run_, "instants", ())))
 
     def keep(self, last: Progress) -> store.Result:

@@ -71,6 +71,7 @@ class Steady:
         self.iteration = 0
         self.history: list[Progress] = []
         self.continued = fields is not None
+        self.band: np.ndarray | None = None
         self.energy_in_loop = case.buoyant
         # where fans or given flows move the fluid, temperature may lag a little behind
         forced = case.fans or any(p.fan or p.kind == "velocity" for p in case.patches)
@@ -146,11 +147,10 @@ class Steady:
         """
         window = 15
         recent = [h.momentum for h in self.history[-2 * window:]]
-        if self.blend == 0.0 or self.iteration - self._since < 3 * window + 5 or len(recent) < 2 * window:
+        if self.case.mixing == "laminar" or self.blend == 0.0 or self.iteration - self._since < 3 * window + 5 or len(recent) < 2 * window:
             return
         before, now = np.mean(recent[:window]), np.mean(recent[window:])
-        slow = 0.98 if self.case.mixing == "laminar" else 0.75
-        if now > slow * before and now > 2 * self.settings.momentum:
+        if now > 0.75 * before and now > 2 * self.settings.momentum:
             self.blend, self._since = max(self.blend - 0.25, 0.0), self.iteration
 
     def _report(self) -> Progress:
@@ -177,9 +177,15 @@ class Steady:
         return (float(np.abs(links).sum()) + float(np.abs(self.heat.held()).sum()) + float(np.abs(patches).sum())) / 2
 
     def _blame(self) -> str:
-        speed = max((np.nanmax(np.abs(u)) if np.isfinite(u).any() else np.inf) for u in self.flow.u)
-        return (f"The solution diverged at iteration {self.iteration} (speeds up to {speed:.3g} m/s). "
-                "Check the size of the model, the openings' flow and the fan curve; a smaller relaxation also helps.")
+        worst, at = 0.0, 0
+        for u in self.flow.u:
+            size = np.where(np.isfinite(u), np.abs(u), np.inf)
+            if size.max() > worst:
+                worst, at = float(size.max()), int(np.argmax(size))
+        index = np.unravel_index(at, self.geo.shape)
+        place = ", ".join(f"{self.geo.points[a][index[a]] * 1e3:.4g}" for a in range(3))
+        return (f"The solution diverged at iteration {self.iteration}: fastest near {place} mm ({worst:.3g} m/s). "
+                "Look at what is there: an opening's flow or a fan curve out of proportion, or a passage one cell wide.")
 
     def _remaining(self) -> float:
         """Seconds left: whichever of momentum residual and drift will take longer at the rate it has been falling."""
@@ -233,14 +239,54 @@ class Steady:
         last.settled = bool(loop and last.heat <= s.heat and last.mass <= s.mass)
         return last
 
+    def wanders(self) -> bool:
+        """Whether the run no longer approaches anything: the residual has not fallen over sixty iterations and watches still move."""
+        last = [h.momentum for h in self.history[-60:]]
+        if self.iteration - self._since < 120 or len(last) < 60 or self.blend > 0 and self.case.mixing != "laminar":
+            return False
+        return bool(np.mean(last[30:]) > 0.9 * np.mean(last[:30]) and last[-1] > 3 * self.settings.momentum)
+
+    def average(self, tell, count: int = 80) -> Progress:
+        """Go on for ``count`` iterations and keep the mean of all fields; ``band`` is half the range of each watch (K).
+
+        The answer to a flow without a steady state, such as shed vortices or an unsteady plume, as far as a steady run can give it.
+        """
+        parts = [*self.flow.u, self.flow.p, self.heat.theta]
+        sums, seen, off = [np.zeros_like(x) for x in parts], [], []
+        for m in range(1, count + 1):
+            progress = self.step()
+            progress.phase, progress.remaining = "averaging", progress.seconds / self.iteration * (count - m)
+            for total, x in zip(sums, parts, strict=True):
+                total += x
+            seen.append(progress.watches)
+            off.append(self.heat.imbalance())
+            if tell and tell(progress) is False:
+                break
+        for total, x in zip(sums, parts, strict=True):
+            x[:] = total / m
+        self.band = 0.5 * np.ptp(np.array(seen), axis=0)
+        last = self._report()
+        load = max(abs(float(self.case.heat.sum())) or self._exchange(), 1e-12)
+        last.phase, last.remaining, last.heat = "done", 0.0, abs(float(np.mean(off))) / load
+        last.mass, last.settled = self.flow.mass_imbalance(), False
+        return last
+
     def run(self, tell: Callable[[Progress], bool] | None = None) -> Progress:
         """Iterate until settled, ``most`` iterations, or ``tell`` returns False; then :meth:`finish`."""
         while True:
             progress = self.step()
             if tell and tell(progress) is False:
                 break
-            if self.loop_settled() or self.iteration >= self.settings.most or not self.case.has_flow:
+            if self.loop_settled() or not self.case.has_flow:
                 break
+            ended = self.iteration >= self.settings.most
+            if ended and (progress.momentum <= 3 * self.settings.momentum or self.settings.most < 150):
+                break
+            if ended or self.wanders():
+                last = self.average(tell)
+                if tell:
+                    tell(last)
+                return last
         last = self.finish()
         if tell:
             tell(last)
