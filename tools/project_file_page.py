@@ -1,8 +1,12 @@
 """Write docs/project-file.md from the models and the descriptions of their cells."""
 from __future__ import annotations
 
+import json
 from pathlib import Path
 
+from examples import examples
+
+from stithy import reading
 from stithy.project import cells
 from stithy.project.document import ROW_TYPES
 
@@ -25,17 +29,67 @@ A **layout** has a `name`, `changes` (row name -> cell -> text), `add` (rows; on
  "layouts": [{"name": "Base"}]}
 ```
 
-An enclosure with `wall` 0 is a mere boundary. `symmetry` on two opposite sides makes a two-dimensional case of one cell between them.
-Openings are placed on the outer face of a side by the low corner and size in the other two axes, counted from the origin of the model.
-Solids may touch, and one may lie wholly inside another; a partial overlap is refused.
+An enclosure with `wall` 0 is a mere boundary: `outside` is the condition of all its sides, `sides` that of single ones:
+`adiabatic`, `60 degC` (held), `500 W/m2` (into the model), `8 W/m2/K` (to ambient) or `8 W/m2/K to 40 degC`, `symmetry`, `periodic`,
+`sliding 1, 0, 0 m/s`. A `wall patch` gives a rectangle of a side its own. With a wall thickness the same conditions hold on the outside
+of the wall.
 
+**Two dimensions**: `symmetry` on two opposite sides makes one layer of cells between them, if nothing in between varies across them.
+**Periodic**: `periodic` on both sides of an axis, and a `drive` row with a mean speed, a flow or a pressure gradient. With given heat, temperatures
+rise by the same amount from pitch to pitch, which the model takes into account; the mean temperature is then the ambient one.
+**Solids without flow**: `gravity` 0, 0, 0 and no openings; the fluid then only conducts, and solids may fill the enclosure.
+**Held solids**: a temperature in place of a heat load (`"power": "60 degC"`) holds a solid right to its faces; `1e5 W/m3` and `500 W/m2` (over
+its whole surface) are loads too.
+Openings are placed on the outer face of a side by the low corner and size in the other two axes (for x: y, z; for y: x, z; for z: x, y),
+counted from the origin of the model. Every fluid space with a given flow in needs an opening with a pressure.
+A pressure outlet is `0 Pa`; what comes back in through it has its `temperature` (empty: ambient) and has lost its dynamic head from rest
+(`static 0 Pa`: it has not). `total 5 Pa` is the pressure of still fluid outside.
+Solids may touch, and one may lie wholly inside another (the smaller one wins); a partial overlap is refused. Cylinders and bores may cross
+other solids: bores are cut last, and smaller solids win over larger ones.
+**Grid**: lines stand on every face; `across_gaps` cells at least between facing solids and walls, `across_solids` across any solid, `cells`
+across one, `at_walls` the first cell at every wall, `growth` from there on, and none longer than `coarsest`. `stithy check` names what is
+missing.
+
+## Solving and reading
+
+```
+stithy check PROJECT            everything missing or contradictory (exit code 2 when something is)
+stithy solve PROJECT            the first layout; --layout NAME, --all, --fresh
+stithy read PROJECT WHAT ...    any quantity of the stored result; --layout NAME, --json (SI units, K), --time "30 s"
+stithy export PROJECT f.vtr     all fields; .csv all tables
+```
+
+What can be read (tables are in SI units, but temperatures in degC and places in mm):
+
+| what | gives |
+|---|---|
+READING
+Heat at walls is positive into the fluid. Walls are named after the solid (`Step`), the wall patch, or the side of an enclosure without
+thickness (`Duct z-`). Pressure force and shear force are what the fluid does to the wall. Pressures are relative to the
+surroundings, the hydrostatic part of the reference density left out. Bulk temperatures are weighted by the mass flow. A plane's values are
+interpolated between cell layers. From Python: `stithy.open(PROJECT).read()` gives an object with `at`, `line`, `plane`, `wall`,
+`wall_along`, `parts`, `fluid`, `drive`.
+
+## Worked examples
+
+Each is a project in `docs/examples/`; the tests solve them and run the commands shown.
+
+EXAMPLES
 ## Rows
 """
 
 
 def main() -> None:
     """Write the page."""
-    out = [HEAD]
+    table = "\n".join(f"| `{what}` | {text} |" for what, text in reading.WHAT.items())
+    shown = []
+    for folder, (document, text, commands) in examples().items():
+        rows = ",\n  ".join(json.dumps(r.model_dump(exclude_defaults=True) | {"kind": r.kind}, ensure_ascii=False) for r in document.rows)
+        calls = "\n".join(f"stithy {c.split(' ', 1)[0]} docs/examples/{folder} {c.split(' ', 1)[1]}" for c in commands)
+        shown.append(f"### {document.name} (`{folder}`)\n\n{text}\n\n```json\n{{\"format\": \"stithy project\", \"version\": 1, "
+                     f"\"name\": \"{document.name}\", \"rows\": [\n  {rows}],\n \"layouts\": [{{\"name\": \"Base\"}}]}}\n```\n\n```\n"
+                     f"stithy solve docs/examples/{folder}\n{calls}\n```\n")
+    out = [HEAD.replace("READING\n", table + "\n\n").replace("EXAMPLES\n", "\n".join(shown))]
     for kind, model in ROW_TYPES.items():
         out.append(f"### {kind}\n\n{model.__doc__}\n\n| cell | default | meaning |\n|---|---|---|")
         for c in cells.CELLS[kind]:

@@ -23,7 +23,7 @@ WHAT = {
 _UNITS = {"temperature": "degC", "highest": "degC", "lowest": "degC", "mean": "degC", "area": "m2", "volume": "m3", "heat": "W",
           "flux": "W/m2", "volume_flow": "m3/s", "mass_flow": "kg/s", "pressure": "Pa", "velocity": "m/s", "speed": "m/s", "u": "m/s",
           "v": "m/s", "w": "m/s", "shear_stress": "Pa", "force": "N", "x": "mm", "y": "mm", "z": "mm", "distance": "mm",
-          "position": "mm", "rise": "Pa", "draw": "W", "power": "W", "load": "W", "gradient": "Pa/m"}
+          "position": "mm", "rise": "Pa", "coefficient": "W/m2/K", "draw": "W", "power": "W", "load": "W", "gradient": "Pa/m"}
 
 
 def arguments(parser) -> None:

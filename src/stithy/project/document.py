@@ -51,7 +51,7 @@ class RunRow(Row):
 
     kind: Literal["run"] = "run"
     iterations: Text = "500"
-    residual: Text = "0.0005"
+    residual: Text = "0.0001"
     drift: Text = "0.2 K"
     time: Text = "steady"
     step: Text = "auto"

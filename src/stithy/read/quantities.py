@@ -97,7 +97,7 @@ class Quantities:
     def walls(self) -> dict[str, np.ndarray]:
         """Every face where fluid meets a wall, as arrays of one length.
 
-        name (object), axis, outward (+1: the wall lies towards higher coordinates), centre (m, 3), area (m2), heat (W, into the
+        name (object), space (number of the fluid space), axis, outward (+1: the wall lies towards higher coordinates), centre (m, 3), area (m2), heat (W, into the
         fluid), wall_temperature (K), fluid_temperature (K), shear (N, 3) and pressure (Pa): what the fluid does to the wall.
         """
         if self._walls is None:
@@ -142,7 +142,7 @@ class Quantities:
             u = np.where((~solid)[:, None], u - np.array(slide), u)
             u[:, a] = 0.0
         shear = (flow.mu_wall[cells] * area / gap)[:, None] * u
-        return {"name": names, "axis": np.full(len(cells), a), "outward": np.full(len(cells), 1 if up else -1), "centre": centre,
+        return {"name": names, "space": geo.pad(case.space, -1, np.int64)[cells], "axis": np.full(len(cells), a), "outward": np.full(len(cells), 1 if up else -1), "centre": centre,
                 "area": area, "heat": into, "wall_temperature": wall + case.reference,
                 "fluid_temperature": heat.theta[cells] + case.reference, "shear": shear, "pressure": flow.p[cells]}
 
@@ -204,14 +204,29 @@ class Quantities:
         return any(x.name == name and x.side == side for x in self.p.model.areas)
 
     def wall_names(self) -> list[str]:
-        """Names of all walls: parts, and sides of enclosures without thickness such as "Duct z-"."""
-        return sorted(set(self.walls()["name"]))
+        """Names of all walls: parts, and sides of enclosures without thickness such as "Duct z-".
+
+        A wall that several fluid spaces touch is also named by each of them, such as "Plate, fluid space 2".
+        """
+        w, names = self.walls(), []
+        for name in sorted(set(w["name"])):
+            spaces = np.unique(w["space"][w["name"] == name])
+            names.append(name)
+            if len(spaces) > 1:
+                names += [f"{name}, fluid space {m + 1}" for m in spaces]
+        return names
+
+    def _here(self, name: str) -> np.ndarray:
+        """Which faces a wall's name means; all of them when it is empty."""
+        w = self.walls()
+        if not name:
+            return np.ones(len(w["area"]), bool)
+        plain, _, space = name.partition(", fluid space ")
+        return (w["name"] == plain) & (w["space"] == int(space) - 1) if space else w["name"] == name
 
     def wall(self, name: str = "") -> dict:
         """One wall summed up (all of them when ``name`` is empty): area, heat into the fluid, mean flux and temperatures, forces."""
-        w = self.walls()
-        here = np.ones(len(w["area"]), bool) if not name else w["name"] == name
-        return self._sum(w, here)
+        return self._sum(self.walls(), self._here(name))
 
     def _sum(self, w, here) -> dict:
         area = w["area"][here]
@@ -230,17 +245,22 @@ class Quantities:
                 "force": [float(x) for x in shear.sum(0) + push.sum(0)]}
 
     def wall_along(self, name: str, axis: int) -> list[dict]:
-        """:meth:`wall` layer by layer along ``axis``, with the bulk temperature of the fluid there (one fluid space)."""
+        """:meth:`wall` layer by layer along ``axis``, with the bulk temperature of the fluid it touches and flux over the difference.
+
+        Several fluid spaces: the one with most of the wall's faces; name one as "Plate, fluid space 2".
+        """
         w = self.walls()
-        here = np.ones(len(w["area"]), bool) if not name else w["name"] == name
+        here = self._here(name)
+        space = f"fluid space {int(np.bincount(w['space'][here]).argmax()) + 1}" if here.any() else ""
         layer = np.searchsorted(self.grid.lines[axis], w["centre"][:, axis], side="right") - 1
         rows = []
         for i, x in enumerate(self.grid.centres[axis]):
             row = self._sum(w, here & (layer == i) & (w["axis"] != axis))
             if row:
-                beside = self.plane(axis, x)
-                bulk = next(iter(beside.values()))["bulk_temperature"] if beside else float("nan")
-                rows.append({"position": float(x), "bulk_temperature": bulk, **row})
+                bulk = self.plane(axis, x).get(space, {}).get("bulk_temperature", float("nan"))
+                rows.append({"position": float(x), "bulk_temperature": bulk,
+                             "heat_transfer_coefficient": row["flux"] / (row["wall_temperature"] - bulk)
+                             if row["wall_temperature"] != bulk else float("nan"), **row})
         return rows
 
     def parts(self) -> dict[str, dict]:

@@ -1,0 +1,138 @@
+"""Reading any quantity: the worked examples, numbers that must agree with each other, what is refused."""
+from __future__ import annotations
+
+import json
+import shutil
+import sys
+from pathlib import Path
+
+import numpy as np
+import pytest
+
+from stithy import api, cli
+from stithy.project import edits, files
+from stithy.read.interpolate import resample
+
+ROOT = Path(__file__).parent.parent
+sys.path.insert(0, str(ROOT / "tools"))
+
+from examples import examples  # noqa: E402 - shared with the page they are printed on
+
+FOLDERS = list(examples())
+
+
+@pytest.fixture(scope="module")
+def solved(tmp_path_factory):
+    """Every worked example, solved once."""
+    place = tmp_path_factory.mktemp("examples")
+    for name in FOLDERS:
+        shutil.copytree(ROOT / "docs/examples" / name, place / name)
+        assert cli.main(["solve", str(place / name)]) == 0
+    return place
+
+
+@pytest.mark.parametrize("name", FOLDERS)
+def test_example_is_the_committed_one(name):
+    """The files under docs/examples are what tools/examples.py writes."""
+    assert files.read(ROOT / "docs/examples" / name / "project.json") == examples()[name][0]
+
+
+@pytest.mark.parametrize("name", FOLDERS)
+def test_commands_of_the_page_work(solved, name, capsys):
+    """Each command of the page prints a table with numbers, and the same as JSON."""
+    import shlex
+
+    for command in examples()[name][2]:
+        what, *rest = shlex.split(command)
+        assert cli.main([what, str(solved / name), *rest]) == 0
+        table = capsys.readouterr().out
+        assert any(c.isdigit() for c in table)
+        assert cli.main([what, str(solved / name), *rest, "--json"]) == 0
+        assert json.loads(capsys.readouterr().out)
+
+
+def test_heat_agrees_along_every_way(solved):
+    """What a wall gives is what the flow takes up between two planes, and what leaves by the openings."""
+    q = api.open_project(solved / "heated-duct").read()
+    given = q.wall("Heated floor")["heat"]
+    rows = q.wall_along("Heated floor", 0)
+    assert sum(r["heat"] for r in rows) == pytest.approx(given, rel=1e-9)
+    planes = [q.plane(0, x)["fluid space 1"] for x in (0.02, 0.199)]
+    taken = planes[0]["mass_flow"] * 1006 * (planes[1]["bulk_temperature"] - planes[0]["bulk_temperature"])
+    assert taken == pytest.approx(given, rel=0.02)
+    assert all(r["flux"] > 0 for r in rows)
+    ends = api.open_project(solved / "heated-duct").result().summary["ends"]
+    assert sum(e["heat_out"] for e in ends.values()) == pytest.approx(given, rel=1e-4)
+
+
+def test_heat_through_a_plate(solved):
+    """One stream gives what the other takes, and both sides of the plate say so."""
+    q = api.open_project(solved / "two-streams").read()
+    one, two = (q.wall(f"Plate, fluid space {m}")["heat"] for m in (1, 2))
+    assert one == pytest.approx(-two, rel=1e-4)
+    ends = api.open_project(solved / "two-streams").result().summary["ends"]
+    assert ends["Water out"]["heat_out"] + ends["Water in"]["heat_out"] == pytest.approx(max(one, two), rel=1e-3)
+
+
+def test_forces_balance_a_developed_flow(solved):
+    """The pressure gradient times the volume is the friction of the walls; line and plane agree on the speed."""
+    q = api.open_project(solved / "channel-pitch").read()
+    volume = 0.01 * 0.01 * 0.005
+    assert q.wall()["shear_force"][0] == pytest.approx(q.drive()["pressure_gradient"] * volume, rel=1e-4)
+    middle = q.at([(0.005, 0.005, 0.0025)])[0]
+    assert middle["u"] == pytest.approx(0.3, rel=0.01)
+    assert q.plane(0, 0.005)["fluid space 1"]["mean_velocity"] == pytest.approx(0.2, rel=1e-6)
+
+
+def test_cavity_reads_the_published_nusselt_number(solved):
+    """Ra 1e5: 4.519 on the hot wall, from the command line's own numbers."""
+    wall = api.open_project(solved / "warm-cavity").read().wall("Cavity x-")
+    assert wall["flux"] * 0.1 / (1.18679e-5 * 10) == pytest.approx(4.519, rel=0.01)
+
+
+def test_instants_are_kept(solved):
+    """A duty cycle's chip is hot at 30 s and cooler at 90 s; asking for a time picks the nearest instant."""
+    project = api.open_project(solved / "warm-up")
+    hot, cool = (project.read(time=t).parts()["Chip"]["highest"] for t in (30.0, 90.0))
+    assert hot > cool + 10
+    assert len(project.result().instants) == 6
+
+
+def test_what_cannot_be_read_is_refused(solved, capsys):
+    """No result, a wall that is not there, an axis that is none, a layout changed since: each says what to do."""
+    place = str(solved / "heated-duct")
+    assert cli.main(["read", place, "wall", "Ceiling"]) == 2
+    assert "Heated floor" in capsys.readouterr().err
+    assert cli.main(["read", place, "plane", "q", "1 mm"]) == 2
+    assert cli.main(["read", place, "at"]) == 2
+    changed = solved / "changed"
+    shutil.copytree(place, changed)
+    files.save(edits.set_cell("Base", "In", "flow", "0.2 m/s").apply(files.read(changed)), changed)
+    assert cli.main(["read", str(changed), "parts"]) == 2
+    assert "changed after" in capsys.readouterr().err
+    shutil.rmtree(changed / "results")
+    assert cli.main(["read", str(changed), "parts"]) == 2
+    assert "no result" in capsys.readouterr().err
+
+
+def test_points_outside_are_said_to_be(solved):
+    """A point outside the model reads as such, not as a number."""
+    row = api.open_project(solved / "step").read().at([(9.0, 9.0, 9.0)])[0]
+    assert row["place"] == "outside"
+    assert np.isnan(row["temperature"])
+
+
+def test_interpolation_is_exact_for_linear_fields():
+    """Trilinear interpolation, also where some points are left out."""
+    rng = np.random.default_rng(1)
+    old = [np.sort(rng.random(6)) for _ in range(3)]
+    x, y, z = np.meshgrid(*old, indexing="ij")
+    values = 2 * x - y + 3 * z
+    new = [np.linspace(o[0], o[-1], 5) for o in old]
+    a, b, c = np.meshgrid(*new, indexing="ij")
+    assert resample(values, old, new) == pytest.approx(2 * a - b + 3 * c)
+    good = np.ones(values.shape, bool)
+    good[3:] = False
+    some = resample(values, old, new, good)
+    assert np.isfinite(some[0]).all()
+    assert np.isnan(some[-1]).all()
