@@ -189,7 +189,7 @@ class Flow:
         self._hold_mass_flow()
 
     def _relax(self, a: int, before: float) -> None:
-        """Four sweeps by points; where they leave more than a tenth of the residual ``before``, sweeps by lines as well."""
+        """Four sweeps by points; where they leave more than 0.15 of the residual ``before``, sweeps by lines as well."""
         geo, n, s = self.geo, self.n, self.s
         system = (self.u[a], self.low, self.high, self.ap, self.b)
         for forward in (True, False, True, False):
@@ -198,7 +198,7 @@ class Flow:
                 wrap(n, s, geo.periodic, self.u[a])
         self.age += 1
         if self.age % 10 < 3:  # looked at in every third round or so
-            self.stiff[a] = momentum.defect(n, s, self.first[a], *system) > 0.1 * before
+            self.stiff[a] = momentum.defect(n, s, self.first[a], *system) > 0.15 * before
         if not self.stiff[a]:
             return
         for axis in (2, 1, 0):

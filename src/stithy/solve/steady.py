@@ -134,8 +134,8 @@ class Steady:
         elif self.energy_in_loop:
             if self.iteration % self.energy_every == 0:
                 self.heat.solve(1, 0.1, 4)
-        elif self.iteration % 10 == 9:
-            self.heat.solve(2, 1e-2, 20)
+        elif self.iteration % 15 == 14:
+            self.heat.solve(1, 0.05, 8)
         self.iteration += 1
         return self._report()
 
@@ -221,7 +221,7 @@ class Steady:
     def finish(self) -> Progress:
         """Close mass to the last digit and energy with it; the final report says whether all has settled."""
         if self.case.has_flow:
-            self.flow.project(1e-9, 60)
+            self.flow.project(1e-9, 300)
         theta, live = self.heat.theta, self.heat.active & self.heat.inner
         before = theta.copy()
         for _ in range(20):
