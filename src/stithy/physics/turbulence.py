@@ -16,7 +16,7 @@ class Laminar:
     def update(self) -> None:
         """Take over viscosity and conductivity of the fluid, which may follow temperature."""
         f = self.flow
-        if f.tables:
+        if f.k_molecular is not None:
             f.mu_eff[:] = f.mu_wall[:] = f.mu
             f.k_eff[:] = f.k_wall[:] = f.k_molecular
 

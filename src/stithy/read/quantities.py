@@ -60,7 +60,7 @@ class Quantities:
         """Per fluid space cut by a plane across ``axis``: area (m2), volume flow (m3/s) and mass flow (kg/s) along the axis, area
         mean of pressure and temperature, bulk temperature (weighted by the mass flow), mean and largest speed along the axis.
 
-        Flows are those through the nearest grid plane; the others are interpolated between the cell layers beside the plane.
+        Flows are those through the cells' faces; everything is interpolated between the cell layers beside the plane.
         """
         centres = self.grid.centres[axis]
         i = int(np.clip(np.searchsorted(centres, position) - 1, 0, max(len(centres) - 2, 0)))
@@ -83,10 +83,12 @@ class Quantities:
             return None
         widths = [self.grid.widths[a] for a in range(3) if a != axis]
         area = (widths[0][:, None] * widths[1][None, :])[here]
-        rho = self.geo.inner(self.run.flow.rho)[cut][here]
         u = self.velocity[cut][here][:, axis]
         t, p = self.fields.temperature[cut][here], self.fields.pressure[cut][here]
-        mass = rho * u * area
+        high = self.run.flow.fluxes()[axis].reshape(self.geo.shape)[1:-1, 1:-1, 1:-1]
+        low = np.moveaxis(np.moveaxis(self.run.flow.flux[axis].reshape(self.geo.shape), axis, 0)[:-2], 0, axis)
+        low = low[tuple(slice(None) if t == axis else slice(1, -1) for t in range(3))]
+        mass = 0.5 * (high[cut] + low[cut])[here]
         flow = float(mass.sum())
         bulk = float((mass * t).sum() / flow) if abs(flow) > 1e-9 * float(np.abs(mass).sum() + 1e-300) else float("nan")
         return {"area": float(area.sum()), "volume_flow": float((u * area).sum()), "mass_flow": flow,

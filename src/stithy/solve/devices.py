@@ -135,7 +135,7 @@ class Devices:
         at = np.unravel_index(cells, geo.shape)
         y, z = geo.points[a][at[a]], geo.points[other][at[other]]
         ry, rz = y - y.mean(), z - z.mean()
-        rim = max(np.hypot(ry, rz).max(), 1e-12)
+        rim = max(min(np.abs(ry).max(), np.abs(rz).max()), 1e-12)
         turn = 1.0 if (other - a) % 3 == 1 else -1.0
         axial = np.maximum(fan.sign * flow.u[fan.axis][faces], 0.0)
         tangential = -turn * fan.sign * fan.swirl * axial * rz / rim

@@ -59,7 +59,7 @@ class Flow:
         case, geo, z = self.case, self.geo, self.geo.size
         self.rho, self.mu, self.nu, self.beta, self.prandtl = (np.zeros(z) for _ in range(5))
         of = geo.pad(case.fluid_of, 0, np.int64)
-        self.tables = []
+        self.tables, self.hold_properties = [], False
         for m, f in enumerate(case.fluids):
             here = self.fluid & (of == m)
             self.rho[here], self.mu[here], self.beta[here] = f.rho, f.mu, f.beta
@@ -82,6 +82,8 @@ class Flow:
 
     def update_properties(self, theta) -> None:
         """Density, viscosity and conductivity at the present temperatures, for fluids that have a table."""
+        if self.hold_properties:
+            return
         for cells, table, f in self.tables:
             t = np.clip(theta[cells] + self.case.reference, table[0, 0], table[0, -1])
             rho = np.interp(t, table[0], table[1])

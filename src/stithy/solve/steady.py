@@ -221,6 +221,11 @@ class Steady:
     def finish(self) -> Progress:
         """Close mass to the last digit and energy with it; the final report says whether all has settled."""
         if self.case.has_flow:
+            if self.flow.tables:  # let densities and temperatures agree, then hold densities while balances are closed
+                for _ in range(3):
+                    self.flow.project(1e-6, 100)
+                    self.heat.solve(2, 1e-4, 30)
+                self.flow.hold_properties = True
             self.flow.project(1e-9, 300)
         theta, live = self.heat.theta, self.heat.active & self.heat.inner
         before = theta.copy()
@@ -230,6 +235,7 @@ class Steady:
             before[:] = theta
             if moved < 1e-4 * max(float(np.ptp(theta[live])) if live.any() else 0.0, 1e-6):
                 break
+        self.flow.hold_properties = False
         last = self._report()
         s = self.settings
         last.phase = "done"
