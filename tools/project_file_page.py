@@ -45,7 +45,7 @@ counted from the origin of the model. Every fluid space with a given flow in nee
 A pressure outlet is `0 Pa`; what comes back in through it has its `temperature` (empty: ambient) and has lost its dynamic head from rest
 (`static 0 Pa`: it has not). `total 5 Pa` is the pressure of still fluid outside.
 Solids may touch, and one may lie wholly inside another (the smaller one wins); a partial overlap is refused. Cylinders and bores may cross
-other solids: bores are cut last, and smaller solids win over larger ones.
+other solids: what is smaller (by the box around it) wins, so a bore is cut from what is larger, and a rod may stand in a bore.
 **Grid**: lines stand on every face; `across_gaps` cells at least between facing solids and walls, `across_solids` across any solid, `cells`
 across one, `at_walls` the first cell at every wall, `growth` from there on, and none longer than `coarsest`. `stithy check` names what is
 missing.

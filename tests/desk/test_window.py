@@ -304,3 +304,52 @@ def test_scales_are_monotone(name):
     """Lightness rises or falls all along each colour scale."""
     steps = np.diff([look.lightness(c) for c in look.SCALES[name]])
     assert (steps > 0).all() or (steps < 0).all()
+
+
+def test_every_kind_can_be_added_and_drawn(open_, pump):
+    """Each kind of the Add menu becomes a row; what is missing in it is said, and the bench draws the rest."""
+    from stithy.project.document import ROW_TYPES
+
+    window = open_(None, ask=lambda: False)
+    s = window.session
+    present = {r.kind for r in s.document.rows}
+    for kind in ROW_TYPES:
+        if kind in ("surroundings", "grid", "run"):
+            assert kind in present
+            continue
+        before = len(s.document.rows)
+        window.ledger.add_row(kind)
+        assert len(s.document.rows) == before + 1, kind
+        pump(rest=0.03)
+        for stage in ("Load", "Grid", "Shape"):
+            s.choose_stage(stage)
+            pump(rest=0.02)
+        if s.problems():
+            assert all(p.what and p.remedy is not None for p in s.problems())
+        window.undo()
+        assert len(s.document.rows) == before
+
+
+def test_round_shapes_and_two_fluids_in_a_window(open_, tmp_path, pump):
+    """An exchanger with bores is opened, solved by the button, and read at its bore."""
+    from stithy.project import document as d
+    from stithy.project import files
+
+    doc = d.Document(name="Bores", rows=(
+        d.Enclosure(name="Case", size="40, 20, 20 mm", wall="0 mm", fluid="water", outside="adiabatic"),
+        d.Block(name="Metal", size="40, 20, 20 mm"),
+        d.Bore(name="Bore", at="0, 10, 10 mm", length="40 mm", diameter="8 mm", cells="8"),
+        d.Cylinder(name="Rod", at="0, 10, 10 mm", length="40 mm", diameter="3 mm", power="5 W", cells="4"),
+        d.Opening(name="In", on="Case", side="x-", at="5, 5 mm", size="10, 10 mm", flow="2 g/s"),
+        d.Opening(name="Out", on="Case", side="x+", at="5, 5 mm", size="10, 10 mm", flow="0 Pa"),
+        d.Surroundings(name="Surroundings", flow="laminar"), d.GridRow(name="Grid", coarsest="4 mm"), d.RunRow(name="Run")))
+    files.save(doc, tmp_path / "bores")
+    window = open_(tmp_path / "bores")
+    assert not window.session.problems()
+    click(window.run_button)
+    pump(lambda: window.session.run is not None, 5)
+    pump(lambda: window.session.run is None, 120)
+    assert window.session.standing().summary["settled"]
+    window.session.choose_stage("Read")
+    pump(rest=0.3)
+    assert window.session.standing().summary["ends"]["In"]["mass_flow"] > 0.0019

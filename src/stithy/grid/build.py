@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..project.model import Model
+from ..project.model import Model, Round
 from .lines import SNAP, Grid, Spacing, axis_lines, facing_gaps
 from .occupancy import FLUID, SOLID, VOID, box_slices, paint
 from .rounds import crossings, paint_round
@@ -151,14 +151,14 @@ def build(model: Model) -> Built:
             boxes.append(box)
             owners.append(-10 - [s.name for s in model.spaces].index(end.space))
     owner = paint(grid, boxes, owners, OUTSIDE)
-    pairs = [(b, s) for s in model.solids for b in s.boxes]
+    pairs = [(b, s) for s in model.solids for b in s.boxes] + [(shape.box, shape) for shape in model.bores]
     for b, s in sorted(pairs, key=lambda p: -np.prod([hi - lo for lo, hi in p[0]])):
-        if s.round:
+        if isinstance(s, Round):
+            paint_round(grid, owner, s, _fluid_of(model, b))
+        elif s.round:
             paint_round(grid, owner, s.round, part(s.name), _fluid_of(model, s.round.box))
         else:
             owner[box_slices(grid, b)] = part(s.name)
-    for shape in model.bores:
-        paint_round(grid, owner, shape, _fluid_of(model, shape.box))
     space_of = np.where(owner <= -10, -10 - owner, -1).astype(np.int32)
     owner[owner <= -10] = OPEN_FLUID
     kind = np.where(owner >= 0, SOLID, np.where(owner == OPEN_FLUID, FLUID, VOID)).astype(np.uint8)

@@ -78,7 +78,7 @@ class Steady:
         self.energy_every = 3 if forced else 1
         # share of the limited scheme in momentum convection, the rest is upwind; with an eddy viscosity from an
         # algebraic model the sharper half only feeds slow oscillations of jets that the model cannot settle
-        self.blend = 1.0 if case.mixing == "laminar" else 0.5
+        self.blend = 0.5 if case.mixing == "wall-law" else 1.0
         self._since = 0
         if fields is not None:
             self.take(fields)
@@ -207,12 +207,16 @@ class Steady:
             left = max(left, (level - np.log10(goal)) / max(-slope, 2e-3))
         return float(per * min(left, self.settings.most - self.iteration) + 6 * per)
 
+    def _mixing_moves(self) -> bool:
+        """Whether the two equations of turbulence are still far from balance."""
+        return getattr(self.flow.mixing, "residual", 0.0) > max(10 * self.settings.momentum, 5e-3)
+
     def loop_settled(self) -> bool:
         """Whether the flow loop may stop: residual, watches and mass."""
         if not self.case.has_flow:
             return True
         last, s = self.history[-1], self.settings
-        if last.momentum > s.momentum or self.iteration < 15:
+        if last.momentum > s.momentum or self.iteration < 15 or self._mixing_moves():
             return False
         if self.energy_in_loop and (last.drift > s.watch or last.heat > 10 * s.heat):
             return False
