@@ -158,7 +158,8 @@ def pressure_solvers() -> list[str]:
         import pyamg
         amg = min(_timed(lambda f=f: f(matrix).solve(b, tol=1e-6, accel="cg", maxiter=100))
                   for f in (pyamg.ruge_stuben_solver, pyamg.smoothed_aggregation_solver))
-        lines.append(f"Algebraic multigrid (the faster of two kinds of PyAMG, with conjugate gradients): {amg:.2f} s, {amg / ours:.1f} times ours.")
+        lines.append("Algebraic multigrid (the faster of two kinds of PyAMG, with conjugate gradients): "
+                     f"{amg:.2f} s, {amg / ours:.1f} times ours.")
     except ImportError:
         lines.append("PyAMG is not installed (pip install pyamg), so it was left out.")
     direct = _timed(lambda: splu(matrix.tocsc()).solve(b))
@@ -194,16 +195,16 @@ def main() -> None:
         ns = {k: v / done["cells"] * 1e9 for k, v in cost.items()}
         rows.append((name, done, ns))
         parts = " | ".join(f"{ns[k]:.0f}" for k in ("momentum", "pressure", "energy", "whole"))
-        text.append(f"| {name} | {done['cells']:,} | {parts} | {ns['whole'] * band / 100:.1f} | {done['seconds']:.1f} | {done['coarse']:.1f} | "
-                    f"{done['iterations']} | {'yes' if done['settled'] else 'no'} |")
+        text.append(f"| {name} | {done['cells']:,} | {parts} | {ns['whole'] * band / 100:.1f} | {done['seconds']:.1f} | "
+                    f"{done['coarse']:.1f} | {done['iterations']} | {'yes' if done['settled'] else 'no'} |")
         print(text[-1], flush=True)
     series = [r for r in rows if r[0] == "enclosure"]
     exponent = np.log(series[-1][1]["seconds"] / series[0][1]["seconds"]) / np.log(series[-1][1]["cells"] / series[0][1]["cells"])
     (n0, m0), (n1, m1) = memory[0], memory[len(series) - 1]
     each = (m1 - m0) / (n1 - n0)
     text += ["", "ns are per cell and outer iteration on the asked-for grid. Seconds are from rest to settled, momentum residual 1e-4.",
-             f"Seconds to settled grow as cells to the power {exponent:.2f}. Memory: {each:.0f} bytes a cell and {(m0 - each * n0) / 1e6:.0f} MB "
-             "for the process.", "", *pressure_solvers()]
+             f"Seconds to settled grow as cells to the power {exponent:.2f}. Memory: {each:.0f} bytes a cell and "
+             f"{(m0 - each * n0) / 1e6:.0f} MB for the process.", "", *pressure_solvers()]
     start, end = "<!-- measured by benchmarks/solver.py -->", "<!-- end -->"
     head, rest = PAGE.read_text().split(start)
     PAGE.write_text(head + start + "\n" + "\n".join(text) + "\n" + end + rest.split(end)[1])

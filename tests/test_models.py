@@ -103,7 +103,8 @@ def test_varying_density_agrees_with_boussinesq_for_small_differences():
 def test_varying_air_keeps_mass_flow_and_speeds_up():
     """Heated by 100 K in a duct, air leaves faster as its density falls; mass and heat stay closed."""
     doc = project(
-        d.Enclosure(name="Duct", size="100, 10, 10 mm", wall="0 mm", outside="adiabatic", sides=SLIP.replace("z-: symmetry", "z-: 300 W/m2")),
+        d.Enclosure(name="Duct", size="100, 10, 10 mm", wall="0 mm", outside="adiabatic",
+                    sides=SLIP.replace("z-: symmetry", "z-: 300 W/m2")),
         d.Opening(name="In", on="Duct", side="x-", at="0, 0 mm", size="10, 10 mm", flow="0.02 m/s"),
         d.Opening(name="Out", on="Duct", side="x+", at="0, 0 mm", size="10, 10 mm", flow="0 Pa"),
         properties="varying", grid={"coarsest": "5 mm", "across_gaps": "4"}, run={"residual": "1e-6", "iterations": "400"})
@@ -212,7 +213,8 @@ def test_flow_without_a_steady_state_is_averaged():
 
 
 @given(model=st.sampled_from(["laminar", "wall-law", "k-epsilon", "k-omega"]), varying=st.booleans(), bar=st.sampled_from(["x", "y", "z"]),
-       diameter=st.integers(3, 8), bore=st.sampled_from(["0 mm", "2 mm"]), contact=st.booleans(), flow=st.sampled_from(["1 m/s", "0.5 g/s"]))
+       diameter=st.integers(3, 8), bore=st.sampled_from(["0 mm", "2 mm"]), contact=st.booleans(),
+       flow=st.sampled_from(["1 m/s", "0.5 g/s"]))
 @settings(max_examples=6, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck))
 def test_any_model_closes_its_balances(model, varying, bar, diameter, bore, contact, flow):
     """Whatever the mixing model, properties, round bars and contacts: mass and heat close, or the refusal is clear."""

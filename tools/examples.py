@@ -87,8 +87,8 @@ def examples() -> dict[str, tuple[d.Document, str, list[str]]]:
             d.Surroundings(name="Air", ambient="25 degC", gravity="0, 0, -1.0 m/s2", flow="laminar"),
             d.GridRow(name="Grid", coarsest="2 mm", across_gaps="40", at_walls="0.5 mm", growth="1.15"),
             d.RunRow(name="Run", residual="1e-5", iterations="800")),
-            "Natural convection in a closed space: Ra = g beta dT L^3 / (nu alpha) from a fluid of one's own; buoyancy is Boussinesq's with "
-            "`constant` properties, and by density with `varying`.",
+            "Natural convection in a closed space: Ra = g beta dT L^3 / (nu alpha) from a fluid of one's own; buoyancy is Boussinesq's "
+            "with `constant` properties, and by density with `varying`.",
             ["read walls", 'read wall "Cavity x-" --along z', 'read line "0, 2.5, 50 mm" "100, 2.5, 50 mm" --points 21']),
     }
 

@@ -321,9 +321,6 @@ def test_every_kind_can_be_added_and_drawn(open_, pump):
         window.ledger.add_row(kind)
         assert len(s.document.rows) == before + 1, kind
         pump(rest=0.03)
-        for stage in ("Load", "Grid", "Shape"):
-            s.choose_stage(stage)
-            pump(rest=0.02)
         if s.problems():
             assert all(p.what and p.remedy is not None for p in s.problems())
         window.undo()

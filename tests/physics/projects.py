@@ -156,9 +156,11 @@ def exchanger(counter: bool = True) -> list[Row]:
     cold = "x+" if counter else "x-"
     out = "x-" if counter else "x+"
     doc = project(
-        PLAIN.model_copy(update={"conductivity": "0.01 W/m/K"}), d.FluidRow(name="other", density="2 kg/m3", viscosity="0.002 Pa s", heat_capacity="800 J/kg/K", conductivity="0.02 W/m/K"),
+        PLAIN.model_copy(update={"conductivity": "0.01 W/m/K"}),
+        d.FluidRow(name="other", density="2 kg/m3", viscosity="0.002 Pa s", heat_capacity="800 J/kg/K", conductivity="0.02 W/m/K"),
         d.MaterialRow(name="plate metal", conductivity="0.5 W/m/K"),
-        d.Enclosure(name="Case", size="200, 5, 9 mm", wall="0 mm", fluid="plain", outside="adiabatic", sides="y-: symmetry; y+: symmetry"),
+        d.Enclosure(name="Case", size="200, 5, 9 mm", wall="0 mm", fluid="plain", outside="adiabatic",
+                    sides="y-: symmetry; y+: symmetry"),
         d.Block(name="Plate", at="0, 0, 4 mm", size="200, 5, 1 mm", material="plate metal"),
         d.FluidRegion(name="Upper", at="100, 2.5, 7 mm", fluid="other"),
         d.Opening(name="Hot in", on="Case", side="x-", at="0, 0 mm", size="5, 4 mm", flow="0.1 m/s", temperature="60 degC"),

@@ -14,6 +14,10 @@ from .session import Session
 _COLOURS = ("#23282D", "#14545E", "#A8734F", "#5F4670", "#7F8F7A", "#7A4A3A", "#3E8288", "#8C7A3C", "#94779A")
 
 
+#: columns of a history that are no temperatures
+_NO_WATCH = ("iteration", "seconds", "momentum", "mass", "heat", "time")
+
+
 def _plot(title: str) -> pg.PlotWidget:
     plot = pg.PlotWidget(background=look.SHEET)
     plot.setTitle(title, color=look.INK2, size="9pt")
@@ -133,7 +137,7 @@ class Charts(QWidget):
         if past is not None and past.size > 1:
             names = past.dtype.names
             self._curves(past["iteration"], {n: past[n] for n in ("momentum", "mass", "heat")},
-                         {n: past[n] - 273.15 for n in names if n not in ("iteration", "seconds", "momentum", "mass", "heat", "time", "wanders")})
+                         {n: past[n] - 273.15 for n in names if n not in _NO_WATCH})
 
     def _clear(self):
         self._names, self._lines = None, []

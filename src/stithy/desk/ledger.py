@@ -29,7 +29,6 @@ from .ledger_columns import COLUMNS, value_of
 from .session import Session
 
 
-
 def _own(session, kind: str) -> list[str]:
     """Names of the project's own materials or fluids."""
     return [r.name for r in session.document.rows_of(session.layout) if r.kind == kind]

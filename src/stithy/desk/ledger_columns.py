@@ -31,8 +31,9 @@ _NAME = Column("Part", 124, {"*": "name"}, right=False)
 _READ = [Column("max °C", 66, show="max"), Column("mean °C", 66, show="mean"), Column("carries", 74, show="carries"),
          Column("margin", 70, show="margin")]
 COLUMNS = {
-    "Shape": [Column("Part", 122, {"*": "name"}, right=False), Column("size", 112, {"*": "size", "parameter": "value", "limit": "of", "surroundings": "ambient", "cylinder": "diameter",
-                                         "bore": "diameter"}),
+    "Shape": [Column("Part", 122, {"*": "name"}, right=False),
+              Column("size", 112, {"*": "size", "parameter": "value", "limit": "of", "surroundings": "ambient",
+                                   "cylinder": "diameter", "bore": "diameter"}),
               Column("low corner", 120, {"*": "at"}, right=True),
               Column("material", 84, {"*": "material", "vent": "on", "opening": "on", "wall fan": "on"}, right=False)],
     "Load": [_NAME, Column("heat load", 68, {"*": "power"}),

@@ -99,8 +99,9 @@ class Quantities:
     def walls(self) -> dict[str, np.ndarray]:
         """Every face where fluid meets a wall, as arrays of one length.
 
-        name (object), space (number of the fluid space), axis, outward (+1: the wall lies towards higher coordinates), centre (m, 3), area (m2), heat (W, into the
-        fluid), wall_temperature (K), fluid_temperature (K), shear (N, 3) and pressure (Pa): what the fluid does to the wall.
+        name (object), space (number of the fluid space), axis, outward (+1: the wall lies towards higher coordinates), centre (m, 3),
+        area (m2), heat (W, into the fluid), wall_temperature (K), fluid_temperature (K), shear (N, 3) and pressure (Pa): what the fluid
+        does to the wall.
         """
         if self._walls is None:
             pieces = [self._side(a, up) for a in range(3) for up in (False, True)]
@@ -144,7 +145,8 @@ class Quantities:
             u = np.where((~solid)[:, None], u - np.array(slide), u)
             u[:, a] = 0.0
         shear = (flow.mu_wall[cells] * area / gap)[:, None] * u
-        return {"name": names, "space": geo.pad(case.space, -1, np.int64)[cells], "axis": np.full(len(cells), a), "outward": np.full(len(cells), 1 if up else -1), "centre": centre,
+        return {"name": names, "space": geo.pad(case.space, -1, np.int64)[cells], "axis": np.full(len(cells), a),
+                "outward": np.full(len(cells), 1 if up else -1), "centre": centre,
                 "area": area, "heat": into, "wall_temperature": wall + case.reference,
                 "fluid_temperature": heat.theta[cells] + case.reference, "shear": shear, "pressure": flow.p[cells]}
 
