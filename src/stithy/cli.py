@@ -31,6 +31,9 @@ def main(argv: list[str] | None = None) -> int:
     except StithyError as error:
         print(error, file=sys.stderr)
         return 2
+    except BrokenPipeError:  # what reads the output has had enough, such as head
+        sys.stderr.close()
+        return 0
 
 
 def _parser() -> argparse.ArgumentParser:
