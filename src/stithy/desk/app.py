@@ -16,11 +16,14 @@ from . import look  # noqa: E402
 from .session import Session  # noqa: E402
 
 _windows: list = []
+_kept: list = []
 
 
 def application() -> QApplication:
     """The one application, styled."""
     app = QApplication.instance() or QApplication(sys.argv[:1])
+    if app not in _kept:
+        _kept.append(app)  # it must outlive every window
     app.setApplicationName("Stithy")
     app.setStyle("Fusion")
     look.load_fonts()
