@@ -252,7 +252,7 @@ class Steady:
     def wanders(self) -> bool:
         """Whether the run no longer approaches anything: the residual has not fallen over sixty iterations and watches still move."""
         last = [h.momentum for h in self.history[-60:]]
-        if self.iteration - self._since < 120 or len(last) < 60 or self.blend > 0 and self.case.mixing != "laminar":
+        if self.iteration - self._since < 200 or len(last) < 60 or self.blend > 0 and self.case.mixing != "laminar":
             return False
         return bool(np.mean(last[30:]) > 0.9 * np.mean(last[:30]) and last[-1] > 3 * self.settings.momentum)
 
@@ -275,6 +275,7 @@ class Steady:
         for total, x in zip(sums, parts, strict=True):
             x[:] = total / m
         self.band = 0.5 * np.ptp(np.array(seen), axis=0)
+        self.flow.project(1e-9, 300)
         last = self._report()
         load = max(abs(float(self.case.heat.sum())) or self._exchange(), 1e-12)
         last.phase, last.remaining, last.heat = "done", 0.0, abs(float(np.mean(off))) / load
@@ -290,7 +291,7 @@ class Steady:
             if self.loop_settled() or not self.case.has_flow:
                 break
             ended = self.iteration >= self.settings.most
-            if ended and (progress.momentum <= 3 * self.settings.momentum or self.settings.most < 150):
+            if ended and (progress.momentum <= 3 * self.settings.momentum or self.settings.most < 300):
                 break
             if ended or self.wanders():
                 last = self.average(tell)
