@@ -165,7 +165,8 @@ def test_demo_results_are_current_and_sensible():
     assert {s.state for s in standings} == {"current"}
     for s in standings:
         # a free fan in a box has no steady state: its result is a mean, with a band of less than a kelvin
-        assert s.summary["settled"] or 0 < max(s.summary["band"].values()) < 1.0
+        free = s.layout == "Fan inside, plates"
+        assert s.summary["settled"] or (free and 0 < max(s.summary["band"].values()) < 1.0)
         closed(s.summary)
         hottest = max(p["max"] for p in s.summary["parts"].values()) - 273.15
         assert 35 < hottest < 135

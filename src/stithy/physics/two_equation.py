@@ -8,6 +8,8 @@ bound on the time scale: P. Durbin, Int. J. Heat Fluid Flow 17 (1996). Buoyancy 
 """
 from __future__ import annotations
 
+from abc import ABC, abstractmethod
+
 import numpy as np
 
 from . import energy, mixing, momentum, scalars
@@ -16,7 +18,7 @@ from .staggered import BLOCKED
 C_MU, KAPPA = 0.09, mixing.KAPPA
 
 
-class TwoEquation:
+class TwoEquation(ABC):
     """What both models share: k and a second scalar on flat padded arrays, walls, inflow, effective properties."""
 
     name2 = ""
@@ -68,9 +70,9 @@ class TwoEquation:
         self.second[c] = self.second_from(self.k[c], self.k[c] / (20 * flow.nu[c]))
         self.nu_t[c] = 20 * flow.nu[c]
 
+    @abstractmethod
     def second_from(self, k, omega):
         """The second scalar for given k (m2/s2) and omega (1/s)."""
-        raise NotImplementedError
 
     def fields(self) -> dict:
         """k (m2/s2) and the second scalar, to store with a result."""
