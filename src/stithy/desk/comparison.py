@@ -56,7 +56,7 @@ class Comparison(QWidget):
         yield (f"{s.fan_power:.3f}" if known else ""), False
         yield (f"{s.fan_draw:.2f}" if known else ""), False
         yield (f"{s.model.mass() * 1e3:.0f}" if s.model else ""), False
-        yield s.state, s.state in ("out of date", "faulty")
+        yield s.says, s.state in ("out of date", "faulty")
         by_name = {m.bound.name: m for m in s.margins}
         for name in limits:
             m = by_name.get(name)

@@ -124,7 +124,7 @@ class Card(QWidget):
                 left += p.fontMetrics().horizontalAdvance(text) + 4
             y += 16
         verdict = {True: "meets all limits", False: "over a limit", None: ""}[s.passes]
-        state = s.state if s.state != "missing" else "no result yet"
+        state = s.says if s.state != "missing" else "no result yet"
         p.setFont(look.font(12, 500))
         p.setPen(QColor(look.EMBER if s.passes is False or s.state == "faulty" else look.INK))
         p.drawText(QRectF(8, 86, 110, 18), Qt.AlignmentFlag.AlignLeft, verdict)

@@ -24,6 +24,14 @@ class Standing:
     problems: tuple = ()
 
     @property
+    def says(self) -> str:
+        """``state``, and beside a current result that has no steady state, by how much its temperatures wander."""
+        if self.state != "current" or self.summary is None or self.summary["settled"]:
+            return self.state
+        band = max(self.summary.get("band", {}).values(), default=0.0)
+        return f"mean, ±{band:.1f} K" if band else "not settled"
+
+    @property
     def worst(self) -> Margin | None:
         """The limit that is nearest to being broken, or most broken."""
         known = [m for m in self.margins if m.value is not None]

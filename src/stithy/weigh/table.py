@@ -16,7 +16,7 @@ def cells(s: Standing) -> list[str]:
     return [s.layout, verdict, worst.bound.name if worst else "", f"{worst.margin:+.1f} {unit}" if worst else "",
             f"{drop:.2f}" if drop is not None else "", f"{s.through_flow * 3600:.2f}" if s.summary else "",
             f"{s.fan_power:.3f}" if s.summary else "", f"{s.fan_draw:.2f}" if s.summary else "",
-            f"{s.model.mass() * 1e3:.0f}" if s.model else "", s.state]
+            f"{s.model.mass() * 1e3:.0f}" if s.model else "", s.says]
 
 
 def text_table(standings: list[Standing]) -> str:
