@@ -8,41 +8,30 @@ from .momentum import between
 
 
 @njit(cache=True)
-def links(n, s, face0, face1, face2, f0, f1, f2, w0, w1, w2, gamma, low, high):
-    """Weights of the neighbours (kg/s): upwind convection plus diffusion, through faces between fluid cells.
+def links(n, s, axis, face, flux, w0, w1, w2, gamma, low, high):
+    """Weights of the neighbours (kg/s) along one axis: upwind convection plus diffusion, through faces between fluid cells.
 
-    f* mass fluxes (kg/s) on high faces, w* padded widths (m), gamma (Pa s) of cells; near-logarithmic mean of gamma at faces.
+    flux mass flux (kg/s) on high faces, w* padded widths (m), gamma (Pa s) of cells, taken at faces as near-logarithmic mean.
+    Fills high[c] and low[c + s] of the axis; nothing passes other faces.
     """
-    for i in range(0, n[0] + 1):
-        for j in range(0, n[1] + 1):
-            row = i * s[0] + j * s[1]
-            for k in range(0, n[2] + 1):
-                c = row + k
-                if j > 0 and k > 0:
-                    d = 0.0
-                    if face0[c] == 1:
-                        d = w1[j] * w2[k] * 2.0 * between(gamma[c], gamma[c + s[0]]) / (w0[i] + w0[i + 1])
-                        high[0, c] = d + max(-f0[c], 0.0)
-                        low[0, c + s[0]] = d + max(f0[c], 0.0)
-                    else:
-                        high[0, c] = 0.0
-                        low[0, c + s[0]] = 0.0
-                if i > 0 and k > 0:
-                    if face1[c] == 1:
-                        d = w0[i] * w2[k] * 2.0 * between(gamma[c], gamma[c + s[1]]) / (w1[j] + w1[j + 1])
-                        high[1, c] = d + max(-f1[c], 0.0)
-                        low[1, c + s[1]] = d + max(f1[c], 0.0)
-                    else:
-                        high[1, c] = 0.0
-                        low[1, c + s[1]] = 0.0
-                if i > 0 and j > 0:
-                    if face2[c] == 1:
-                        d = w0[i] * w1[j] * 2.0 * between(gamma[c], gamma[c + 1]) / (w2[k] + w2[k + 1])
-                        high[2, c] = d + max(-f2[c], 0.0)
-                        low[2, c + 1] = d + max(f2[c], 0.0)
-                    else:
-                        high[2, c] = 0.0
-                        low[2, c + 1] = 0.0
+    st = s[axis]
+    for i in range(0 if axis == 0 else 1, n[0] + 1):
+        for j in range(0 if axis == 1 else 1, n[1] + 1):
+            for k in range(0 if axis == 2 else 1, n[2] + 1):
+                c = i * s[0] + j * s[1] + k
+                if face[c] != 1:
+                    high[c] = 0.0
+                    low[c + st] = 0.0
+                    continue
+                if axis == 0:
+                    size = w1[j] * w2[k] / (w0[i] + w0[i + 1])
+                elif axis == 1:
+                    size = w0[i] * w2[k] / (w1[j] + w1[j + 1])
+                else:
+                    size = w0[i] * w1[j] / (w2[k] + w2[k + 1])
+                d = 2.0 * size * between(gamma[c], gamma[c + st])
+                high[c] = d + max(-flux[c], 0.0)
+                low[c + st] = d + max(flux[c], 0.0)
 
 
 @njit(cache=True)

@@ -123,7 +123,8 @@ class TwoEquation(ABC):
         self.gamma[self.cells] = gamma
         geo.wrapped(self.gamma)
         geo.wrapped(x)
-        scalars.links(flow.n, flow.s, *geo.face, *flux, *geo.width, self.gamma, flow.low, flow.high)
+        for a in range(3):
+            scalars.links(flow.n, flow.s, a, geo.face[a], flux[a], *geo.width, self.gamma, flow.low[a], flow.high[a])
         flow.b.fill(0.0)
         for a in range(3):
             energy.deferred(flow.n, flow.s, a, geo.face[a], flux[a], *self.points[a], x, flow.b)
