@@ -91,12 +91,24 @@ def grid_lines(model: Model) -> Grid:
         flat = [s for s in model.spaces if all(s.sides["xyz"[a] + e].kind in ("symmetry", "periodic") for e in "-+")]
         ends = any(a != "xyz".index(e.side[0]) and _partial(_end_box(model, e), flat[0].inner, a) for e in model.ends) if flat else False
         rounds = [s.round.box for s in model.solids if s.round] + [b.box for b in model.bores]
-        if flat and len(model.spaces) == 1 and not ends and not any(
+        if model.push and model.push.axis == a and _decays(model):
+            spacings += [Spacing(*s.inner[a], (s.inner[a][1] - s.inner[a][0]) / 24) for s in model.spaces]
+        elif flat and len(model.spaces) == 1 and not ends and not any(
                 _partial(b, flat[0].inner, a) for b in [b for b, _ in boxes] + rounds):
             lines.append(np.array(flat[0].inner[a]))  # nothing varies between two symmetry sides
             continue
         lines.append(axis_lines(faces, spacings, wish.coarsest, wish.growth))
     return Grid(tuple(lines))
+
+
+def _decays(model: Model) -> bool:
+    """Whether all walls have one temperature and nothing gives heat, so that temperatures change along a driven flow."""
+    walls = [w for s in model.spaces for w in s.sides.values()] + [x.wall for x in model.areas]
+    outside = [w.value for w in walls if w.kind == "temperature"]
+    outside += [model.ambient if w.ambient is None else w.ambient for w in walls if w.kind == "coefficient"]
+    outside += [s.fixed for s in model.solids if s.fixed is not None]
+    heated = any(w.kind == "flux" and w.value for w in walls) or any(s.power for s in model.solids)
+    return bool(outside) and not heated and max(outside) - min(outside) < 1e-6
 
 
 def _wall_faces(model: Model, boxes, a: int) -> set[float]:

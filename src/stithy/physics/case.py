@@ -125,7 +125,8 @@ class Drive:
     """What keeps the flow going along a periodic axis: ``gradient`` (Pa/m) or, when None, ``mass_flow`` (kg/s).
 
     ``wall`` "given heat": temperatures rise by the same amount from pitch to pitch; "given temperature": differences from the
-    walls' temperature ``level`` (K) shrink by the same factor from pitch to pitch.
+    walls' temperature ``level`` (K) shrink by the same factor from pitch to pitch, and what enters has the bulk temperature
+    ``entering`` (K).
     """
 
     axis: str
@@ -134,6 +135,7 @@ class Drive:
     sign: int = 1
     wall: str = "given heat"
     level: float = 293.15
+    entering: float = 293.15
 
 
 @dataclass

@@ -1,7 +1,7 @@
 """From a resolved layout and its grid to the numerical :class:`Case`."""
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -75,6 +75,7 @@ def prepare(model: Model) -> Prepared:
     case.screens = [_plane(case, x, found) for x in model.screens]
     case.drive = _drive(model, case, found)
     walls, case.links = _links(model, case)
+    case.drive = _shrinking(model, case)
     _check_spaces(model, case, found)
     if found:
         raise SetupError(found)
@@ -133,6 +134,19 @@ def _drive(model: Model, case: Case, found) -> Drive | None:
     rho = np.array([f.rho for f in case.fluids])[case.fluid_of[cells]]
     per = {"velocity": (rho * area[cells]).sum(), "volume": (rho * area[cells]).sum() / area[cells].sum(), "mass": 1.0}
     return Drive(axis, mass_flow=push.value * float(per[push.kind]), sign=push.sign)
+
+
+def _shrinking(model: Model, case: Case) -> Drive | None:
+    """The drive, told that all walls have one temperature and nothing else gives heat, where that is so."""
+    outside = case.links.temperature
+    if case.fixed is not None:
+        outside = np.concatenate([outside, case.fixed[np.isfinite(case.fixed)]])
+    if case.drive is None or not len(outside) or np.abs(case.heat).any() or np.ptp(outside) > 1e-6 or model.clock is not None:
+        return case.drive
+    level = float(outside[0])
+    if abs(level - model.push.entering) < 1e-6:
+        return case.drive  # all is at one temperature
+    return replace(case.drive, wall="given temperature", level=level, entering=model.push.entering)
 
 
 def _span(lines: np.ndarray, low: float, high: float) -> np.ndarray:

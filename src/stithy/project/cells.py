@@ -82,7 +82,9 @@ CELLS: dict[str, tuple[Cell, ...]] = {
     "contact": (Cell("of", "of", LOAD, "a solid"), Cell("to", "to", LOAD, "the solid it touches; empty: all it touches"),
                 Cell("resistance", "resistance", LOAD, "2e-5 m2 K/W, or a layer such as 0.1 mm, 1.5 W/m/K")),
     "drive": (Cell("along", "along", LOAD, "direction of the mean flow", "sides"),
-              Cell("flow", "flow", LOAD, "mean speed 0.5 m/s, volume or mass flow, or pressure gradient 12 Pa/m")),
+              Cell("flow", "flow", LOAD, "mean speed 0.5 m/s, volume or mass flow, or pressure gradient 12 Pa/m"),
+              Cell("temperature", "bulk in", LOAD, "bulk temperature of what enters the pitch, where all walls have one temperature;"
+                   " empty: ambient")),
     "enclosure": (
         _AT3, Cell("size", "outer size", SHAPE, "outer lengths along x, y, z"),
         Cell("wall", "wall", SHAPE, "wall thickness; 0 mm for a mere boundary"), _MATERIAL,

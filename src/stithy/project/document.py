@@ -297,6 +297,7 @@ class DriveRow(Row):
     kind: Literal["drive"] = "drive"
     along: Text = "x+"
     flow: Text = "0.5 m/s"
+    temperature: Text = ""
 
 
 class Limit(Row):

@@ -167,13 +167,17 @@ class Region:
 
 @dataclass(frozen=True)
 class Push:
-    """What drives the flow along a periodic axis: ``kind`` "velocity", "volume", "mass" or "gradient" and its SI value."""
+    """What drives the flow along a periodic axis: ``kind`` "velocity", "volume", "mass" or "gradient" and its SI value.
+
+    ``entering`` (K): bulk temperature of what enters the pitch, where all walls have one temperature.
+    """
 
     name: str
     axis: int
     sign: int
     kind: str
     value: float
+    entering: float = 293.15
 
 
 @dataclass(frozen=True)

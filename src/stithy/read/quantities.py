@@ -297,7 +297,10 @@ class Quantities:
         return out
 
     def drive(self) -> dict:
-        """Pressure gradient (Pa/m), mass flow (kg/s) and temperature rise per pitch (K) of a driven periodic flow."""
+        """Pressure gradient (Pa/m), mass flow (kg/s), temperature rise per pitch (K) of a driven periodic flow.
+
+        ``difference_ratio``: between walls of one temperature, the bulk difference from it at the pitch's end over that at its start.
+        """
         drive = self.case.drive
         if drive is None:
             return {}
@@ -305,5 +308,9 @@ class Quantities:
         flux = self.run.flow.mass_flux(a).reshape(self.geo.shape)
         index = [slice(1, -1)] * 3
         index[a] = 1
-        return {"pressure_gradient": self.run.flow.drive_gradient, "mass_flow": float(flux[tuple(index)].sum()),
-                "temperature_rise": self.run.heat.jump}
+        out = {"pressure_gradient": self.run.flow.drive_gradient, "mass_flow": float(flux[tuple(index)].sum()),
+               "temperature_rise": self.run.heat.jump}
+        if self.run.heat.pitch is not None:
+            ratio = self.run.heat.pitch.ratio
+            out |= {"temperature_rise": (drive.level - drive.entering) * (1.0 - ratio), "difference_ratio": ratio}
+        return out

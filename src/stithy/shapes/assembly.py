@@ -64,7 +64,7 @@ def _model(r: Reader, layout: str) -> Model:
         areas=tuple(loads.area(r, row) for row in r.of("wall patch")),
         contacts=tuple(loads.contact(r, row) for row in r.of("contact")),
         screens=tuple(loads.screen(r, row) for row in r.of("screen")),
-        push=loads.push(r), clock=loads.clock(r, run),
+        push=loads.push(r, ambient), clock=loads.clock(r, run),
         start=r.choice(run, "start", r.layouts, "") if run.start.strip() else "",
     )
 

@@ -222,7 +222,7 @@ def region(r: Reader, row, ambient: float, pressure: float, varying: bool) -> Re
     return Region(row.name, r.vector(row, "at", "length", 3, 0.0), *fluid(r, row, ambient, pressure, varying))
 
 
-def push(r: Reader) -> Push | None:
+def push(r: Reader, ambient: float) -> Push | None:
     """What drives a periodic flow: the first drive row."""
     for row in r.of("drive"):
         along = r.choice(row, "along", SIDES, "x+")
@@ -233,7 +233,8 @@ def push(r: Reader) -> Push | None:
         except ValueProblem as error:
             r.note(row, "flow", error.what, "Write 0.5 m/s, 12 cfm, 3 g/s or 12 Pa/m.")
             return None
-        return Push(row.name, "xyz".index(along[0]), 1 if along[1] == "+" else -1, kinds[dimension], value)
+        return Push(row.name, "xyz".index(along[0]), 1 if along[1] == "+" else -1, kinds[dimension], value,
+                    r.maybe(row, "temperature", "temperature", ambient, above=50.0))
     return None
 
 

@@ -9,6 +9,7 @@ from ..physics.case import Case
 from ..physics.staggered import OPEN, Staggered
 from .flow import Flow
 from .multigrid import Multigrid, wrap
+from .pitch import Pitch
 
 
 class Heat:
@@ -36,6 +37,7 @@ class Heat:
         self.rate_t = self.weight_t = 0.0
         self.memory = self.theta
         self.jump = 0.0
+        self.pitch = Pitch(self) if case.drive is not None and case.drive.wall == "given temperature" else None
         self.residual = np.inf
         self.laps = 0
 
@@ -112,31 +114,43 @@ class Heat:
             base += stored * self.weight_t * self.memory
         if self.frozen and not self.rate_t:
             extra[self.pin] += max(float(g[0].max()), 1e-6)
+        if self.pitch is not None:
+            self.pitch.solve(g, f, extra, 3 * laps, tolerance, most)
+            flow.update_properties(self.theta)
+            return
+        self.assemble(g, f, extra)
+        self._jump(base)
+        idle = ~(self.active & self.inner)
+        for _ in range(laps):
+            b = base.copy()
+            self.deferred(f, b)
+            b[idle] = 0.0
+            self.invert(extra, b, self.theta, tolerance, most)
+        if self.frozen and not self.rate_t and laps:  # nothing fixes the level: let the mean be the ambient temperature
+            self.theta[self.active] -= self.theta[self.active & self.inner].mean()
+        flow.update_properties(self.theta)
+
+    def assemble(self, g, f, extra) -> None:
+        """Hierarchy and fine weights of conductances ``g`` and heat capacity flows ``f`` (W/K)."""
         self.grid.setup(g, f, extra)
         self.low, self.high = self.grid.fine()
-        self._jump(base)
-        n, s = flow.n, flow.s
-        idle = ~(self.active & self.inner)
+
+    def invert(self, extra, b, x, tolerance: float, most: int) -> None:
+        """Solve the assembled system for ``x`` in place."""
+        n, s, geo = self.flow.n, self.flow.s, self.geo
         full = np.zeros(geo.size)
 
-        def matvec(x, y):
+        def matvec(y, out):
             if self.grid.wraps:
-                wrap(n, s, geo.periodic, x)
-            energy.apply(n, s, self.low, self.high, extra, x, y)
+                wrap(n, s, geo.periodic, y)
+            energy.apply(n, s, self.low, self.high, extra, y, out)
 
         def precondition(r):
             # scaled, so that single precision neither under- nor overflows
             size = float(np.linalg.norm(r)) or 1.0
             return np.multiply(self.grid.cycle(r, 1.0 / size), size, out=full)
 
-        for _ in range(laps):
-            b = base.copy()
-            self._deferred(f, b)
-            b[idle] = 0.0
-            self.laps, self.residual = energy.bicgstab(matvec, precondition, b, self.theta, tolerance, 1e-11, most)
-        if self.frozen and not self.rate_t and laps:  # nothing fixes the level: let the mean be the ambient temperature
-            self.theta[self.active] -= self.theta[self.active & self.inner].mean()
-        flow.update_properties(self.theta)
+        self.laps, self.residual = energy.bicgstab(matvec, precondition, b, x, tolerance, 1e-11, most)
 
     def _add(self, extra, base, cells, g, temperature) -> None:
         if len(cells):
@@ -158,7 +172,7 @@ class Heat:
             index[a] = at
             base.reshape(self.geo.shape)[tuple(index)] += sign * weights.reshape(self.geo.shape)[tuple(index)] * self.jump
 
-    def _deferred(self, f, b) -> None:
+    def deferred(self, f, b) -> None:
         geo, x = self.geo, self.theta
         if self.grid.wraps:
             wrap(self.flow.n, self.flow.s, geo.periodic, x)
@@ -166,12 +180,15 @@ class Heat:
             ends = np.moveaxis(x.reshape(geo.shape), "xyz".index(self.case.drive.axis), 0)
             ends[0] -= self.jump
             ends[-1] += self.jump
+        if self.pitch is not None:
+            self.pitch.wrap(x)
         for a in range(3):
             energy.deferred(self.flow.n, self.flow.s, a, geo.face[a], f[a], *self.points[a], x, b)
             if geo.periodic[a]:
                 y = np.moveaxis(b.reshape(geo.shape), a, 0)
-                y[-2] += y[0]
-                y[1] += y[-1]
+                scale = self.pitch.fold(y) if self.pitch is not None and a == self.pitch.axis else 1.0
+                y[-2] += scale * y[0]
+                y[1] += y[-1] / scale
                 y[0] = y[-1] = 0.0
         if self.flow.tables:
             self._enthalpy(b)
@@ -238,6 +255,8 @@ class Heat:
             index[a] = -2
             carried = (self.flow.flux[a] * self.cp_face[a]).reshape(self.geo.shape)[tuple(index)].sum() * self.jump
             left -= float(carried)
+        if self.pitch is not None:
+            left += self.pitch.brought()
         if self.rate_t:
             left -= float((self.capacity() * (self.rate_t * self.theta - self.weight_t * self.memory))[self._inner()].sum())
         return left
