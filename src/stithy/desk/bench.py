@@ -246,7 +246,7 @@ class Bench(QWidget):
             add(scene.solid_edges(solid), color=look.INK,
                 line_width=3.2 if chosen else 1.2, pickable=False)
         for shape in model.bores:
-            add(scene.round_edges(shape), color=look.INK, line_width=1.4, pickable=False)
+            add(scene.form_edges(shape), color=look.INK, line_width=1.4, pickable=False)
         for name, outlines, arrow in scene.end_meshes(model, summary):
             chosen = name in self.session.selected
             for mesh in outlines:

@@ -39,6 +39,7 @@ CHOICES = {
     "ways": lambda s: ["in", "out"], "flows": lambda s: ["laminar", "wall-law", "k-epsilon", "k-omega"],
     "properties": lambda s: ["constant", "varying"], "profiles": lambda s: ["uniform", "developed"],
     "limits": lambda s: ["temperature", "pressure drop"], "materials": lambda s: _own(s, "material") + list(library.materials()),
+    "fills": lambda s: ["fluid", *_own(s, "material"), *library.materials()],
     "fluids": lambda s: _own(s, "fluid") + library.fluid_names(), "fans": lambda s: list(library.fans()),
     "enclosures": lambda s: [r.name for r in s.document.rows_of(s.layout) if r.kind == "enclosure"],
 }
@@ -166,7 +167,7 @@ def _swatch(row, tones, fault) -> QPixmap:
     pix = QPixmap(12, 12)
     pix.fill(Qt.GlobalColor.transparent)
     p = QPainter(pix)
-    flow = row.kind in ("opening", "vent", "wall fan", "inside fan")
+    flow = row.kind in ("opening", "vent", "wall fan", "inside fan", "pump")
     colour = look.TEAL if flow else tones.get(row.name, "#D8D3C6")
     if row.kind in ("limit", "parameter", "surroundings", "grid", "run"):
         colour = look.SHEET

@@ -4,8 +4,9 @@ from __future__ import annotations
 import numpy as np
 import pyvista as pv
 
-from ..project.model import Model
+from ..project.model import Model, Outline, Path
 from ..read.store import Result
+from ..shapes.solids import pieces
 
 MM = 1e3
 
@@ -30,44 +31,84 @@ def box_edges(boxes) -> pv.PolyData:
     return pv.PolyData(np.array(points, float), lines=np.array(lines).ravel())
 
 
-def _circle(shape, radius: float, at: float, count: int = 48) -> np.ndarray:
-    """Points of a circle round a bar's axis, mm; the first repeated at the end."""
-    t = np.linspace(0, 2 * np.pi, count + 1)
-    a, b = (x for x in range(3) if x != shape.axis)
-    points = np.zeros((count + 1, 3))
-    points[:, shape.axis] = at
-    points[:, a], points[:, b] = shape.centre[0] + radius * np.cos(t), shape.centre[1] + radius * np.sin(t)
+def _cross_section(form, radius: float, at: float) -> np.ndarray:
+    """Points round a bar or outline at ``at`` along its axis, mm; the first repeated at the end."""
+    if isinstance(form, Outline):
+        across = np.array([*form.points, form.points[0]])
+    else:
+        t = np.linspace(0, 2 * np.pi, 49)
+        across = np.array(form.centre) + radius * np.stack([np.cos(t), np.sin(t)], -1)
+    points = np.full((len(across), 3), at)
+    points[:, [x for x in range(3) if x != form.axis]] = across
     return points * MM
 
 
-def round_edges(shape) -> pv.PolyData:
-    """The circles at both ends of a bar, tube or passage."""
-    out = [_circle(shape, r, at) for r in (shape.radius, shape.bore) if r for at in shape.span]
-    lines = np.concatenate([[len(c), *range(m * len(c), (m + 1) * len(c))] for m, c in enumerate(out)])
+def _centre_line(form) -> np.ndarray:
+    """Points of a bent tube's centre line, mm."""
+    out = []
+    for kind, *data in pieces(form):
+        if kind == "straight":
+            out += [data[0], data[1]]
+            continue
+        centre, first, last = data
+        e1 = first - centre
+        e2 = np.cross(np.cross(e1, last - centre), e1)
+        e2 *= np.linalg.norm(e1) / np.linalg.norm(e2)
+        sweep = np.arctan2((last - centre) @ e2, (last - centre) @ e1)
+        out += [centre + np.cos(t) * e1 + np.sin(t) * e2 for t in np.linspace(0, sweep, 13)]
+    keep = [m for m, x in enumerate(out) if m == 0 or np.linalg.norm(x - out[m - 1]) > 1e-9]
+    return np.array([out[m] for m in keep]) * MM
+
+
+def _path_skin(form, radius: float) -> pv.PolyData:
+    line = _centre_line(form)
+    curve = pv.PolyData(line, lines=np.array([len(line), *range(len(line))]))
+    return curve.tube(radius=radius * MM, n_sides=32, capping=False)
+
+
+def form_edges(form) -> pv.PolyData:
+    """What outlines a bar, tube, outline or passage: the rims of its ends, and an outline's corner lines."""
+    if isinstance(form, Path):
+        skins = [_path_skin(form, r).extract_feature_edges(boundary_edges=True, feature_edges=False, manifold_edges=False)
+                 for r in (form.radius, form.bore) if r]
+        return skins[0].append_polydata(*skins[1:]) if len(skins) > 1 else skins[0]
+    out = [_cross_section(form, r, at) for r in (getattr(form, "radius", 1.0), getattr(form, "bore", 0.0)) if r for at in form.span]
+    if isinstance(form, Outline):
+        out += [np.array(pair) for pair in zip(out[0][:-1], out[1][:-1], strict=True)]
+    starts = np.cumsum([0, *(len(x) for x in out)])
+    lines = np.concatenate([[len(x), *range(start, start + len(x))] for start, x in zip(starts, out, strict=False)])
     return pv.PolyData(np.concatenate(out), lines=lines)
 
 
 def solid_mesh(solid) -> pv.PolyData:
-    """The skin of a solid: its boxes, or its true round shape."""
-    if solid.round is None:
+    """The skin of a solid: its boxes, or its true shape."""
+    form = solid.form
+    if form is None:
         return box_mesh(solid.boxes)
-    shape, skins = solid.round, []
-    for radius in filter(None, (shape.radius, shape.bore)):
-        a, b = _circle(shape, radius, shape.span[0]), _circle(shape, radius, shape.span[1])
-        n = len(a)
-        quads = [[4, i, i + 1, n + i + 1, n + i] for i in range(n - 1)]
-        skins.append(pv.PolyData(np.concatenate([a, b]), np.array(quads).ravel()))
-    for at in shape.span:
-        outer, inner = _circle(shape, shape.radius, at), _circle(shape, shape.bore, at)
-        n = len(outer)
-        quads = [[4, i, i + 1, n + i + 1, n + i] for i in range(n - 1)]
-        skins.append(pv.PolyData(np.concatenate([outer, inner]), np.array(quads).ravel()))
+    if isinstance(form, Path):
+        skins = [_path_skin(form, r) for r in (form.radius, form.bore) if r]
+        return skins[0].append_polydata(*skins[1:]) if len(skins) > 1 else skins[0]
+    skins = []
+    for radius in (r for r in (getattr(form, "radius", 1.0), getattr(form, "bore", 0.0)) if r):
+        skins.append(_band(*(_cross_section(form, radius, at) for at in form.span)))
+    for at in form.span:
+        outer = _cross_section(form, getattr(form, "radius", 1.0), at)
+        if isinstance(form, Outline):
+            skins.append(pv.PolyData(outer[:-1], np.array([len(outer) - 1, *range(len(outer) - 1)])).triangulate())
+        else:
+            skins.append(_band(outer, _cross_section(form, form.bore, at)))
     return skins[0].append_polydata(*skins[1:])
+
+
+def _band(a: np.ndarray, b: np.ndarray) -> pv.PolyData:
+    """Quads between two rows of points."""
+    n = len(a)
+    return pv.PolyData(np.concatenate([a, b]), np.array([[4, i, i + 1, n + i + 1, n + i] for i in range(n - 1)]).ravel())
 
 
 def solid_edges(solid) -> pv.PolyData:
     """The edges of a solid."""
-    return box_edges(solid.boxes) if solid.round is None else round_edges(solid.round)
+    return box_edges(solid.boxes) if solid.form is None else form_edges(solid.form)
 
 
 def floor(space) -> pv.PolyData:

@@ -5,10 +5,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..project.model import Model, Round
+from ..project.model import Model, Outline, Path
+from ..shapes.solids import volume
+from .forms import Crossings, crossings, paint_form
 from .lines import SNAP, Grid, Spacing, axis_lines, facing_gaps
 from .occupancy import FLUID, SOLID, VOID, box_slices, paint
-from .rounds import crossings, paint_round
 
 #: measured bytes a cell of the running solver, and of the process without any cell (see docs/performance.md)
 BYTES_PER_CELL, BYTES_FIXED = 1550, 360e6
@@ -24,13 +25,13 @@ class Built:
     parts: tuple[str, ...]
     kind: np.ndarray
     space_of: np.ndarray
-    crossing: tuple[np.ndarray, np.ndarray, np.ndarray] | None = None
+    crossing: Crossings | None = None
 
 
 def _boxes(model: Model) -> list[tuple]:
     """(box, cells across) of every solid box, enclosure walls included."""
     out = [(b, 0) for s in model.spaces if s.walls for b in s.walls.boxes]
-    return out + [(b, s.cells) for s in model.solids if not s.round for b in s.boxes]
+    return out + [(b, s.cells) for s in model.solids if not s.form for b in s.boxes]
 
 
 def _end_box(model: Model, end) -> list:
@@ -58,17 +59,10 @@ def grid_lines(model: Model) -> Grid:
             spacings.append(Spacing(*box[a], (box[a][1] - box[a][0]) / n))
         for s in model.spaces:
             spacings.append(Spacing(*s.inner[a], (s.inner[a][1] - s.inner[a][0]) / wish.gaps))
-        for shape in [s.round for s in model.solids if s.round] + list(model.bores):
-            faces.update(shape.span if a == shape.axis else ())
-            if a != shape.axis:
-                c = shape.centre[[x for x in range(3) if x != shape.axis].index(a)]
-                for radius in filter(None, (shape.radius, shape.bore)):
-                    faces.update((c - radius, c + radius))
-                    spacings.append(Spacing(c - radius, c + radius, 2 * radius / shape.cells))
-                if shape.bore:
-                    wall = shape.radius - shape.bore
-                    spacings += [Spacing(c - shape.radius, c - shape.bore, wall / wish.solids),
-                                 Spacing(c + shape.bore, c + shape.radius, wall / wish.solids)]
+        for form in _forms(model):
+            more = _form_spacings(form, a, wish)
+            faces.update(more[0])
+            spacings += more[1]
         array = np.array([b for b, _ in boxes]).reshape(-1, 3, 2)
         spacings += [Spacing(lo, hi, (hi - lo) / wish.gaps) for lo, hi in facing_gaps(array, a)]
         if wish.walls:
@@ -90,15 +84,39 @@ def grid_lines(model: Model) -> Grid:
                 faces.update(part.rect[[x for x in range(3) if x != "xyz".index(part.side[0])].index(a)])
         flat = [s for s in model.spaces if all(s.sides["xyz"[a] + e].kind in ("symmetry", "periodic") for e in "-+")]
         ends = any(a != "xyz".index(e.side[0]) and _partial(_end_box(model, e), flat[0].inner, a) for e in model.ends) if flat else False
-        rounds = [s.round.box for s in model.solids if s.round] + [b.box for b in model.bores]
+        forms = [f.box for f in _forms(model)]
         if model.push and model.push.axis == a and _decays(model):
             spacings += [Spacing(*s.inner[a], (s.inner[a][1] - s.inner[a][0]) / 24) for s in model.spaces]
         elif flat and len(model.spaces) == 1 and not ends and not any(
-                _partial(b, flat[0].inner, a) for b in [b for b, _ in boxes] + rounds):
+                _partial(b, flat[0].inner, a) for b in [b for b, _ in boxes] + forms):
             lines.append(np.array(flat[0].inner[a]))  # nothing varies between two symmetry sides
             continue
         lines.append(axis_lines(faces, spacings, wish.coarsest, wish.growth))
     return Grid(tuple(lines))
+
+
+def _forms(model: Model) -> list:
+    """Every shape that is no box: solids and passages."""
+    return [s.form for s in model.solids if s.form] + list(model.bores)
+
+
+def _form_spacings(form, a: int, wish) -> tuple[set[float], list[Spacing]]:
+    """Lines and spacings that a form asks for along axis ``a``."""
+    lo, hi = form.box[a]
+    if a == getattr(form, "axis", -1):
+        return set(form.span), []
+    if isinstance(form, Outline):
+        corners = sorted({round(p[[t for t in range(3) if t != form.axis].index(a)], 9) for p in form.points})
+        return set(corners), [Spacing(lo, hi, (hi - lo) / form.cells)]
+    if isinstance(form, Path):
+        return {lo, hi}, [Spacing(lo, hi, 2 * form.radius / form.cells)]
+    c, wall = 0.5 * (lo + hi), form.radius - form.bore
+    faces, spacings = {lo, hi}, [Spacing(lo, hi, 2 * form.radius / form.cells)]
+    if form.bore:
+        faces |= {c - form.bore, c + form.bore}
+        spacings += [Spacing(c - form.bore, c + form.bore, 2 * form.bore / form.cells), Spacing(lo, c - form.bore, wall / wish.solids),
+                     Spacing(c + form.bore, hi, wall / wish.solids)]
+    return faces, spacings
 
 
 def _decays(model: Model) -> bool:
@@ -163,19 +181,19 @@ def build(model: Model) -> Built:
             boxes.append(box)
             owners.append(-10 - [s.name for s in model.spaces].index(end.space))
     owner = paint(grid, boxes, owners, OUTSIDE)
-    pairs = [(b, s) for s in model.solids for b in s.boxes] + [(shape.box, shape) for shape in model.bores]
-    for b, s in sorted(pairs, key=lambda p: -np.prod([hi - lo for lo, hi in p[0]])):
-        if isinstance(s, Round):
-            paint_round(grid, owner, s, _fluid_of(model, b))
-        elif s.round:
-            paint_round(grid, owner, s.round, part(s.name), _fluid_of(model, s.round.box))
+    pairs = [(np.prod([hi - lo for lo, hi in b]), b, s) for s in model.solids if not s.form for b in s.boxes]
+    pairs += [(volume(s.form), s.form, s) for s in model.solids if s.form] + [(volume(f), f, None) for f in model.bores]
+    for _, shape, s in sorted(pairs, key=lambda p: -p[0]):
+        if s is None:
+            paint_form(grid, owner, shape, _fluid_of(model, shape.box))
+        elif s.form:
+            paint_form(grid, owner, shape, part(s.name), _fluid_of(model, shape.box))
         else:
-            owner[box_slices(grid, b)] = part(s.name)
+            owner[box_slices(grid, shape)] = part(s.name)
     space_of = np.where(owner <= -10, -10 - owner, -1).astype(np.int32)
     owner[owner <= -10] = OPEN_FLUID
     kind = np.where(owner >= 0, SOLID, np.where(owner == OPEN_FLUID, FLUID, VOID)).astype(np.uint8)
-    rounds = [s.round for s in model.solids if s.round] + list(model.bores)
-    return Built(grid, owner, tuple(parts), kind, space_of, crossings(grid, rounds))
+    return Built(grid, owner, tuple(parts), kind, space_of, crossings(grid, _forms(model)))
 
 
 def _fluid_of(model: Model, box) -> int:

@@ -5,6 +5,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+from ..grid.forms import Crossings
 from ..grid.lines import Grid
 from ..grid.occupancy import FLUID, SOLID, fluid_spaces
 
@@ -104,8 +105,8 @@ class HeatLinks:
     """Heat exchange of cells with given temperatures outside: ``conductance`` (W/K), ``temperature`` (K).
 
     ``cells`` (m, 3); ``owner`` (m,) tells which wall (any number the caller likes) for the balance sheet;
-    ``half`` (K/W) is the part of the resistance that lies in the fluid of the cell, which mixing makes smaller (0 for solids;
-    None: the whole resistance of fluid cells does).
+    ``half`` (K/W) is the part of the resistance that lies in the cell, which mixing makes smaller in fluids and temperature changes
+    in some solids (None: the whole resistance of fluid cells does).
     """
 
     cells: np.ndarray
@@ -153,8 +154,10 @@ class Case:
     mixing : "laminar", "wall-law" (the algebraic enclosure model), "k-epsilon" or "k-omega" (shear-stress transport).
     periodic : names of axes along which the model repeats; drive : what moves the fluid along one of them.
     capacity : rho cp of solid cells, J/m3/K (for transients only). contact : m2 K/W on high faces along x, y, z.
-    crossing : share of the way from a cell's centre to the next along x, y, z at which a curved wall lies; NaN: none.
+    crossing : where curved walls cross the segments between cell centres, and their tilt; None: there are none.
     fixed : temperature (K) of cells that are held, NaN elsewhere. pressure : absolute, Pa.
+    start : temperature (K) at the start of a run; None: the reference.
+    tables : (mask of solid cells, rows of temperature K and conductivity over that in ``conductivity``).
     """
 
     grid: Grid
@@ -177,9 +180,11 @@ class Case:
     drive: Drive | None = None
     capacity: np.ndarray | None = None
     contact: tuple[np.ndarray, np.ndarray, np.ndarray] | None = None
-    crossing: tuple[np.ndarray, np.ndarray, np.ndarray] | None = None
+    crossing: Crossings | None = None
     fixed: np.ndarray | None = None
     pressure: float = 101325.0
+    start: np.ndarray | None = None
+    tables: list[tuple[np.ndarray, np.ndarray]] = field(default_factory=list)
     space: np.ndarray = field(init=False)
     spaces: int = field(init=False)
 
@@ -225,7 +230,7 @@ def side_links(case: Case, side: str, temperature: float, h: float = np.inf, own
     area = np.prod([case.grid.widths[a][cells[:, a]] for a in range(3) if a != axis], axis=0)
     half = 0.5 * case.grid.widths[axis][cells[:, axis]]
     g = area / (half / case.conductivity[axis][i, j, k] + 1.0 / h)
-    inside = np.where(case.kind[i, j, k] == FLUID, half / case.conductivity[axis][i, j, k] / area, 0.0)
+    inside = half / case.conductivity[axis][i, j, k] / area
     return HeatLinks(cells, g, np.full(len(g), float(temperature)), np.full(len(g), owner), inside)
 
 

@@ -25,7 +25,7 @@ class Conduction:
             if geo.case.crossing is not None:
                 gap = geo.along(geo.points[a], a)
                 gap = np.roll(gap, -1, a) - gap
-                share = geo.pad(geo.case.crossing[a], np.nan).reshape(geo.shape)
+                share = geo.pad(geo.case.crossing.share[a], np.nan).reshape(geo.shape)
                 cut = np.isfinite(share)
                 near = np.where(cut, np.maximum(share * gap, 0.05 * half), near)
                 far = np.where(cut, np.maximum((1 - share) * gap, 0.05 * np.roll(half, -1, a)), far)

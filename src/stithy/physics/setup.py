@@ -59,7 +59,10 @@ def prepare(model: Model) -> Prepared:
         if s.power and (name not in built.parts or not (owner == built.parts.index(name)).any()):
             found.append(Problem(name, "heat load", "is covered by other solids, so its heat has no place.",
                                  "Move it, or delete what covers it.", "Load"))
-    fluids, fluid_of = _fluids(model, built, found)
+    fluids, fluid_of, start = _fluids(model, built, found)
+    for i, name in enumerate(built.parts):
+        if solids[name].starts is not None:
+            start[owner == i] = solids[name].starts
     for m, f in enumerate(fluids):
         here = (built.kind == FLUID) & (fluid_of == m)
         for a in range(3):
@@ -69,7 +72,9 @@ def prepare(model: Model) -> Prepared:
         gravity=model.gravity, reference=model.ambient, symmetry=_sides(model, "symmetry"),
         moving=_moving(model), mixing=model.flow, periodic=frozenset(a[0] for a in _sides(model, "periodic")),
         capacity=capacity, contact=contacts(model, built), crossing=built.crossing,
-        fixed=fixed if np.isfinite(fixed).any() else None, pressure=model.pressure)
+        fixed=fixed if np.isfinite(fixed).any() else None, pressure=model.pressure, start=start,
+        tables=[(owner == i, np.array(solids[n].table)) for i, n in enumerate(built.parts)
+                if solids[n].table and not solids[n].junction and solids[n].fixed is None])
     case.patches = [_patch(model, case, end, found) for end in model.ends]
     case.fans = [_plane(case, fan, found) for fan in model.fans]
     case.screens = [_plane(case, x, found) for x in model.screens]
@@ -84,9 +89,13 @@ def prepare(model: Model) -> Prepared:
 
 
 def _fluids(model: Model, built: Built, found):
-    """All fluids and which of them fills each cell: a region's own, else its enclosure's."""
+    """All fluids, which of them fills each cell (a region's own, else its enclosure's), and temperatures (K) at the start."""
     data = [s.fluid for s in model.spaces]
     of = np.maximum(built.space_of, 0)
+    start = np.full(built.grid.shape, model.ambient)
+    for m, s in enumerate(model.spaces):
+        if s.starts is not None:
+            start[(built.kind == FLUID) & (built.space_of == m)] = s.starts
     if model.regions:
         periodic = tuple("xyz".index(a[0]) for a in _sides(model, "periodic"))
         label, _ = fluid_spaces(built.kind, periodic)
@@ -98,7 +107,9 @@ def _fluids(model: Model, built: Built, found):
                 continue
             data.append(region.fluid)
             of = np.where(label == label[at], len(data) - 1, of)
-    return [Fluid(f.rho, f.mu, f.cp, f.k, f.beta, f.table) for f in data], of.astype(np.int32)
+            if region.starts is not None:
+                start[label == label[at]] = region.starts
+    return [Fluid(f.rho, f.mu, f.cp, f.k, f.beta, f.table) for f in data], of.astype(np.int32), start
 
 
 def _sides(model: Model, kind: str) -> frozenset[str]:
@@ -277,8 +288,7 @@ def _link(model: Model, case: Case, who: int, side: str, wall, cells, pieces) ->
     fixed = wall.kind == "temperature"
     g = area / (half + (0.0 if fixed else 1.0 / max(wall.value, 1e-12)))
     outside = wall.value if fixed else (model.ambient if wall.ambient is None else wall.ambient)
-    inside = np.where(case.kind[index] == FLUID, half / area, 0.0)
-    pieces.append((cells, g, np.full(len(g), outside), np.full(len(g), who), inside))
+    pieces.append((cells, g, np.full(len(g), outside), np.full(len(g), who), half / area))
 
 
 def _outer_layer(case: Case, space, side: str, taken) -> np.ndarray:

@@ -119,7 +119,7 @@ class Staggered:
         cross = self.case.crossing
         if cross is None:
             return half
-        share = self.pad(cross[axis], np.nan).reshape(self.shape)
+        share = self.pad(cross.share[axis], np.nan).reshape(self.shape)
         ahead = np.roll(self.along(self.points[axis], axis), -1, axis) - self.along(self.points[axis], axis)
         gap = share * ahead if up else np.roll((1 - share) * ahead, 1, axis)
         return np.where(np.isfinite(gap), np.maximum(gap, 0.05 * half), half)

@@ -22,6 +22,7 @@ class Cell:
 _AT3 = Cell("at", "low corner", SHAPE, "x, y, z of the corner nearest the origin")
 _SIZE3 = Cell("size", "size", SHAPE, "lengths along x, y, z")
 _MATERIAL = Cell("material", "material", SHAPE, "a solid of the library", "materials")
+_FILL = Cell("material", "material", SHAPE, "a solid of the library, or fluid: then it is a passage through solids", "fills")
 _CELLS = Cell("cells", "cells across", GRID, "least number of cells across its thinnest side; empty: the grid row's")
 _POWER = Cell("power", "heat load", LOAD, "heat released in it, for example 3.5 W")
 _ON = Cell("on", "in wall of", SHAPE, "the enclosure whose wall it is cut in", "enclosures")
@@ -36,6 +37,8 @@ _HUB = Cell("hub", "hub", LOAD, "diameter of the blocked middle; empty: none")
 _ROUND = (Cell("at", "end centre", SHAPE, "x, y, z of the middle of its end nearest the origin"),
           Cell("along", "along", SHAPE, "direction of its axis", "axes"), Cell("length", "length", SHAPE, "length along its axis"),
           Cell("diameter", "diameter", SHAPE, "outer diameter"))
+_STARTS = Cell("starts", "starts at", LOAD, "temperature at the start of a run in time; empty: ambient")
+_INFLOW = Cell("turbulence", "turbulence", LOAD, "of what comes in, also back through an outlet: 5 %, or 5 %, 4 mm (eddy length); empty: 5 %")
 _UP = Cell("up", "fins point", SHAPE, "direction from base to tips", "sides")
 _BASE = Cell("base", "base", SHAPE, "thickness of the base plate")
 
@@ -62,18 +65,26 @@ CELLS: dict[str, tuple[Cell, ...]] = {
         Cell("step", "time step", RUN, "a time, Courant 2, or auto"),
         Cell("hold_flow", "hold flow", RUN, "solve the flow anew only this often; empty: every step"),
         Cell("save_every", "save every", RUN, "instants whose fields are kept; empty: the last one"),
-        Cell("start", "start from", RUN, "a layout whose result is the start, on whatever grid; empty: rest and ambient"),
+        Cell("start", "start from", RUN, "a layout whose result is the start, on whatever grid; potential flow; empty: rest"),
     ),
     "parameter": (Cell("value", "value", SHAPE, "a value for expressions such as = 2*airflow"),),
     "fluid": (Cell("density", "density", LOAD, "mass by volume"), Cell("viscosity", "viscosity", LOAD, "dynamic viscosity"),
               Cell("heat_capacity", "heat capacity", LOAD, "specific, at constant pressure"),
               Cell("conductivity", "conductivity", LOAD, "thermal conductivity"),
               Cell("expansion", "expansion", LOAD, "thermal expansion coefficient; 0 1/K leaves buoyancy out")),
-    "material": (Cell("conductivity", "conductivity", LOAD, "one value, or three along x, y, z"),
+    "material": (Cell("conductivity", "conductivity", LOAD, "one value, three along x, y, z, or by temperature: 20 degC: 200 W/m/K; 99 degC: 180 W/m/K"),
                  Cell("density", "density", LOAD, "mass by volume"), Cell("heat_capacity", "heat capacity", LOAD, "specific")),
-    "fluid region": (Cell("at", "point", SHAPE, "any point of the fluid space"), Cell("fluid", "fluid", LOAD, "what fills it", "fluids")),
-    "cylinder": (*_ROUND, Cell("bore", "bore", SHAPE, "diameter of its passage; 0 mm: solid"), _MATERIAL, _POWER, _PROFILE, _CELLS),
+    "fluid region": (Cell("at", "point", SHAPE, "any point of the fluid space"), Cell("fluid", "fluid", LOAD, "what fills it", "fluids"), _STARTS),
+    "cylinder": (*_ROUND, Cell("bore", "bore", SHAPE, "diameter of its passage; 0 mm: solid"), _FILL, _POWER, _PROFILE, _STARTS, _CELLS),
     "bore": (*_ROUND, _CELLS),
+    "outline": (Cell("at", "from", SHAPE, "where it begins along its axis"), Cell("along", "along", SHAPE, "axis it is drawn out along", "axes"),
+                Cell("length", "length", SHAPE, "length along its axis"),
+                Cell("points", "corners", SHAPE, "in the other two directions, in order: 0, 0; 20, 0; 0, 20 mm"),
+                _FILL, _POWER, _PROFILE, _STARTS, _CELLS),
+    "tube": (Cell("points", "centre line", SHAPE, "points of its centre line: 0, 0, 0; 40, 0, 0; 40, 30, 0 mm"),
+             Cell("bend", "bend radius", SHAPE, "radius of the centre line at its corners"),
+             Cell("diameter", "diameter", SHAPE, "outer diameter"), Cell("bore", "bore", SHAPE, "inner diameter; 0 mm: solid"),
+             _FILL, _POWER, _PROFILE, _STARTS, _CELLS),
     "screen": (_AT3, _SIZE2, Cell("across", "across", SHAPE, "direction of the flow it stands across", "axes"),
                Cell("free", "free area", LOAD, "open part of its area"),
                Cell("loss", "loss coeff.", LOAD, "on the approach speed; empty: from the free area")),
@@ -91,22 +102,23 @@ CELLS: dict[str, tuple[Cell, ...]] = {
         Cell("fluid", "fluid", LOAD, "what fills it", "fluids"),
         Cell("outside", "outside", LOAD, "adiabatic, or heat transfer coefficient to ambient"),
         Cell("sides", "sides", LOAD, "by side, z-: adiabatic; y+: 60 degC; x-: symmetry (also periodic, 500 W/m2, sliding 1, 0, 0 m/s)"),
+        _STARTS,
     ),
-    "block": (_AT3, _SIZE3, _MATERIAL, _POWER, _PROFILE, _CELLS),
+    "block": (_AT3, _SIZE3, _FILL, _POWER, _PROFILE, _STARTS, _CELLS),
     "board": (
         _AT3, _SIZE3, _MATERIAL,
         Cell("in_plane", "k in plane", LOAD, "conductivity in its plane; empty: the material's"),
-        Cell("through", "k through", LOAD, "conductivity through it; empty: the material's"), _POWER, _PROFILE, _CELLS,
+        Cell("through", "k through", LOAD, "conductivity through it; empty: the material's"), _POWER, _PROFILE, _STARTS, _CELLS,
     ),
     "component": (_AT3, _SIZE3, _MATERIAL, _POWER, _PROFILE,
                   Cell("limit", "limit", LOAD, "highest temperature allowed; empty: none"),
                   Cell("junction_to_case", "junction to case", LOAD, "resistance in K/W; both given: a two-resistor component"),
                   Cell("junction_to_board", "junction to board", LOAD, "resistance in K/W; both given: a two-resistor component"),
-                  Cell("case_side", "case side", LOAD, "which side is its case; the board is opposite", "sides"), _CELLS),
+                  Cell("case_side", "case side", LOAD, "which side is its case; the board is opposite", "sides"), _STARTS, _CELLS),
     "plate-fin sink": (
         _AT3, _SIZE3, _BASE, Cell("fins", "fins", SHAPE, "number of fins"),
         Cell("fin", "fin", SHAPE, "fin thickness"), Cell("along", "channels", SHAPE, "direction of the channels", "axes"),
-        _UP, _MATERIAL, _CELLS,
+        _UP, _MATERIAL, _STARTS, _CELLS,
     ),
     "pin-fin sink": (
         _AT3, _SIZE3, _BASE, Cell("pins", "pins", SHAPE, "number along the base's two directions"),
@@ -115,12 +127,14 @@ CELLS: dict[str, tuple[Cell, ...]] = {
     "opening": (_ON, _SIDE, _AT2, _SIZE2,
                 Cell("flow", "flow", LOAD, "inlet: 0.5 m/s, 12 cfm or 3 g/s; outlet: 0 Pa; total 5 Pa; or ambient"), _TIN,
                 Cell("profile", "profile", LOAD, "of a given flow: uniform or developed", "profiles"),
-                Cell("turbulence", "turbulence", LOAD, "of what enters: 5 %, or 5 %, 4 mm (eddy length); empty: 5 %")),
+                _INFLOW),
     "vent": (_ON, _SIDE, _AT2, _SIZE2, Cell("free", "free area", LOAD, "open part of the plate's area"),
-             Cell("loss", "loss coeff.", LOAD, "on the approach speed; empty: from the free area"), _TIN),
-    "wall fan": (_ON, _SIDE, _AT2, _SIZE2, Cell("blows", "blows", LOAD, "in or out", "ways"), _CURVE, _SPEED, _HUB, _TIN),
+             Cell("loss", "loss coeff.", LOAD, "on the approach speed; empty: from the free area"), _TIN, _INFLOW),
+    "wall fan": (_ON, _SIDE, _AT2, _SIZE2, Cell("blows", "blows", LOAD, "in or out", "ways"), _CURVE, _SPEED, _HUB, _TIN, _INFLOW),
     "inside fan": (_AT3, _SIZE2, Cell("blows", "blows", LOAD, "direction, x- to z+", "sides"), _CURVE, _SPEED, _HUB,
                    Cell("swirl", "swirl", LOAD, "tangential speed at the rim over axial speed; empty: none")),
+    "pump": (_AT3, _SIZE2, Cell("blows", "pumps", LOAD, "direction, x- to z+", "sides"),
+             Cell("curve", "pump curve", LOAD, "points: 0 l/min: 12 kPa; 4 l/min: 0 kPa"), _SPEED),
     "limit": (Cell("quantity", "limit on", LOAD, "temperature or pressure drop", "limits"),
               Cell("of", "of", LOAD, "a part, an opening or a fan"),
               Cell("to", "to", LOAD, "the second opening; empty across a fan"),
@@ -130,8 +144,10 @@ CELLS: dict[str, tuple[Cell, ...]] = {
 #: kind -> heading in the ledger, in the order they stand
 GROUPS = {
     "enclosure": "Enclosure", "fluid region": "Enclosure", "board": "Boards", "component": "Components", "plate-fin sink": "Sinks",
-    "pin-fin sink": "Sinks", "block": "Blocks", "cylinder": "Blocks", "bore": "Blocks", "contact": "Contacts",
+    "pin-fin sink": "Sinks", "block": "Blocks", "cylinder": "Blocks", "outline": "Blocks",
+    "tube": "Blocks", "bore": "Blocks", "contact": "Contacts",
     "opening": "Openings and fans", "vent": "Openings and fans", "wall fan": "Openings and fans", "inside fan": "Openings and fans",
+    "pump": "Openings and fans",
     "screen": "Openings and fans", "drive": "Openings and fans", "wall patch": "Wall patches", "limit": "Limits",
     "fluid": "Materials", "material": "Materials", "parameter": "Parameters", "surroundings": "Settings", "grid": "Settings",
     "run": "Settings",

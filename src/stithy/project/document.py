@@ -98,6 +98,7 @@ class Enclosure(Row):
     fluid: Text = "air"
     outside: Text = "8 W/m2/K"
     sides: Text = ""
+    starts: Text = ""
 
 
 class FluidRegion(Row):
@@ -106,6 +107,7 @@ class FluidRegion(Row):
     kind: Literal["fluid region"] = "fluid region"
     at: Text = "0, 0, 0 mm"
     fluid: Text = "water"
+    starts: Text = ""
 
 
 class Block(Row):
@@ -118,6 +120,7 @@ class Block(Row):
     power: Text = "0 W"
     profile: Text = ""
     cells: Text = ""
+    starts: Text = ""
 
 
 class Cylinder(Row):
@@ -133,6 +136,7 @@ class Cylinder(Row):
     power: Text = "0 W"
     profile: Text = ""
     cells: Text = "12"
+    starts: Text = ""
 
 
 class Bore(Row):
@@ -144,6 +148,36 @@ class Bore(Row):
     length: Text = "50 mm"
     diameter: Text = "10 mm"
     cells: Text = "12"
+
+
+class OutlineRow(Row):
+    """A closed outline drawn out along an axis; ``at`` is its place along that axis, ``points`` its corners in the other two."""
+
+    kind: Literal["outline"] = "outline"
+    at: Text = "0 mm"
+    along: Text = "z"
+    length: Text = "10 mm"
+    points: Text = "0, 0; 20, 0; 0, 20 mm"
+    material: Text = "aluminium"
+    power: Text = "0 W"
+    profile: Text = ""
+    cells: Text = "8"
+    starts: Text = ""
+
+
+class Tube(Row):
+    """A round tube, bar or passage along a line of points with rounded corners."""
+
+    kind: Literal["tube"] = "tube"
+    points: Text = "0, 0, 0; 40, 0, 0; 40, 30, 0 mm"
+    bend: Text = "10 mm"
+    diameter: Text = "6 mm"
+    bore: Text = "4 mm"
+    material: Text = "copper"
+    power: Text = "0 W"
+    profile: Text = ""
+    cells: Text = "8"
+    starts: Text = ""
 
 
 class Board(Row):
@@ -158,6 +192,7 @@ class Board(Row):
     power: Text = "0 W"
     profile: Text = ""
     cells: Text = ""
+    starts: Text = ""
 
 
 class Component(Row):
@@ -174,6 +209,7 @@ class Component(Row):
     junction_to_board: Text = ""
     case_side: Text = "z+"
     cells: Text = ""
+    starts: Text = ""
 
 
 class PlateFinSink(Row):
@@ -189,6 +225,7 @@ class PlateFinSink(Row):
     up: Text = "z+"
     material: Text = "aluminium"
     cells: Text = ""
+    starts: Text = ""
 
 
 class PinFinSink(Row):
@@ -203,6 +240,7 @@ class PinFinSink(Row):
     up: Text = "z+"
     material: Text = "aluminium"
     cells: Text = ""
+    starts: Text = ""
 
 
 class Opening(Row):
@@ -230,6 +268,7 @@ class Vent(Row):
     free: Text = "50 %"
     loss: Text = ""
     temperature: Text = ""
+    turbulence: Text = ""
 
 
 class WallFan(Row):
@@ -245,6 +284,7 @@ class WallFan(Row):
     speed: Text = "100 %"
     hub: Text = ""
     temperature: Text = ""
+    turbulence: Text = ""
 
 
 class InsideFan(Row):
@@ -258,6 +298,17 @@ class InsideFan(Row):
     speed: Text = "100 %"
     hub: Text = ""
     swirl: Text = ""
+
+
+class Pump(Row):
+    """A pump as a plane across a liquid's passage: a pressure rise that falls with the flow."""
+
+    kind: Literal["pump"] = "pump"
+    at: Text = "0, 0, 0 mm"
+    size: Text = "10, 10 mm"
+    blows: Text = "x+"
+    curve: Text = "0 l/min: 12 kPa; 2 l/min: 8 kPa; 4 l/min: 0 kPa"
+    speed: Text = "100 %"
 
 
 class Screen(Row):
@@ -312,7 +363,7 @@ class Limit(Row):
 
 AnyRow = Annotated[
     Surroundings | GridRow | RunRow | Parameter | FluidRow | MaterialRow | Enclosure | FluidRegion | Block | Cylinder | Bore
-    | Board | Component | PlateFinSink | PinFinSink | Opening | Vent | WallFan | InsideFan | Screen | WallPatch | Contact
+    | OutlineRow | Tube | Board | Component | PlateFinSink | PinFinSink | Opening | Vent | WallFan | InsideFan | Pump | Screen | WallPatch | Contact
     | DriveRow | Limit,
     Field(discriminator="kind"),
 ]

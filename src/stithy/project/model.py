@@ -3,7 +3,7 @@ from __future__ import annotations
 
 import hashlib
 import json
-from dataclasses import asdict, dataclass, field
+from dataclasses import dataclass, field, fields, is_dataclass
 
 from .library import FanData, FluidData
 
@@ -32,11 +32,63 @@ class Round:
 
 
 @dataclass(frozen=True)
+class Outline:
+    """A closed polygon drawn out along an axis: corners in the two other directions (m), span along the axis."""
+
+    axis: int
+    points: tuple[tuple[float, float], ...]
+    span: tuple[float, float]
+    cells: int = 8
+
+    @property
+    def box(self) -> Box:
+        """The box around it."""
+        out: list = [None] * 3
+        out[self.axis] = self.span
+        for m, a in enumerate(a for a in range(3) if a != self.axis):
+            out[a] = (min(p[m] for p in self.points), max(p[m] for p in self.points))
+        return tuple(out)
+
+
+@dataclass(frozen=True)
+class Path:
+    """A round tube, bar or passage along a line of points (m) whose corners are rounded with radius ``bend``; radii (m)."""
+
+    points: tuple[tuple[float, float, float], ...]
+    bend: float
+    radius: float
+    bore: float = 0.0
+    cells: int = 8
+
+    @property
+    def box(self) -> Box:
+        """The box around it; not beyond ends that are cut square to an axis."""
+        out = []
+        for a in range(3):
+            x = [p[a] for p in self.points]
+            # an end cut square to this axis reaches no farther than its point
+            reach = [0.0 if self._square(m, a) else self.radius for m in range(len(x))]
+            out.append((min(v - r for v, r in zip(x, reach, strict=True)), max(v + r for v, r in zip(x, reach, strict=True))))
+        return tuple(out)
+
+    def _square(self, m: int, axis: int) -> bool:
+        """Whether point ``m`` is an end of a piece along ``axis``."""
+        if m not in (0, len(self.points) - 1):
+            return False
+        other = self.points[1 if m == 0 else -2]
+        return all(abs(p - q) < 1e-12 for a, (p, q) in enumerate(zip(self.points[m], other, strict=True)) if a != axis)
+
+
+Form = Round | Outline | Path
+
+
+@dataclass(frozen=True)
 class Solid:
     """Boxes of one solid; ``k`` along x, y, z (W/m/K); rho, cp for mass and transients; power W.
 
     ``fixed`` (K) holds its temperature; ``profile`` is (time s, share of the power); ``junction`` makes it a two-resistor
-    component: (junction to case K/W, junction to board K/W, case side); ``round`` its true shape when it is no box.
+    component: (junction to case K/W, junction to board K/W, case side); ``form`` its true shape when it is no box;
+    ``table`` rows of temperature (K) and conductivity over that at the first row; ``starts`` (K) its temperature at the start.
     """
 
     name: str
@@ -51,7 +103,9 @@ class Solid:
     fixed: float | None = None
     profile: tuple[tuple[float, float], ...] = ()
     junction: tuple[float, float, str] | None = None
-    round: Round | None = None
+    form: Form | None = None
+    table: tuple[tuple[float, float], ...] | None = None
+    starts: float | None = None
 
     @property
     def bounds(self) -> Box:
@@ -74,7 +128,7 @@ class Wall:
 
 @dataclass(frozen=True)
 class Space:
-    """An enclosure: outer and inner box, the walls' solid (None when they have no thickness), fluid, sides."""
+    """An enclosure: outer and inner box, the walls' solid (None when they have no thickness), fluid, sides; ``starts`` K."""
 
     name: str
     outer: Box
@@ -83,6 +137,7 @@ class Space:
     fluid: FluidData
     fluid_name: str
     sides: dict[str, Wall]
+    starts: float | None = None
 
 
 @dataclass(frozen=True)
@@ -111,7 +166,7 @@ class End:
 
 @dataclass(frozen=True)
 class Inside:
-    """A fan plane: normal axis, position (m), rectangle in the other two axes, direction."""
+    """A fan or pump plane: normal axis, position (m), rectangle in the other two axes, direction."""
 
     name: str
     axis: int
@@ -163,6 +218,7 @@ class Region:
     point: tuple[float, float, float]
     fluid: FluidData
     fluid_name: str
+    starts: float | None = None
 
 
 @dataclass(frozen=True)
@@ -231,7 +287,7 @@ class Model:
     residual: float
     drift: float
     names: dict = field(default_factory=dict, compare=False)
-    bores: tuple[Round, ...] = ()
+    bores: tuple[Form, ...] = ()
     regions: tuple[Region, ...] = ()
     areas: tuple[Area, ...] = ()
     contacts: tuple[Contact, ...] = ()
@@ -242,10 +298,8 @@ class Model:
 
     def key(self) -> str:
         """A hash of everything that makes the result: limits, names of layouts and colours are left out."""
-        data = asdict(self)
-        for gone in ("layout", "limits", "names"):
-            data.pop(gone)
-        return hashlib.sha256(json.dumps(_round(data), sort_keys=True).encode()).hexdigest()[:16]
+        data = _telling(self, ("layout", "limits", "names"))
+        return hashlib.sha256(json.dumps(data, sort_keys=True).encode()).hexdigest()[:16]
 
     def mass(self) -> float:
         """Mass of all solids, kg (a box inside another counts twice; resolve keeps that small by refusing overlaps)."""
@@ -256,11 +310,15 @@ class Model:
         return walls + sum(volume(b) * s.rho for s in self.solids for b in s.boxes)
 
 
-def _round(value):
+def _telling(value, leave=("tone", "draw")):
+    """A value for hashing: of models only what differs from the default, so that a new field leaves old results current."""
     if isinstance(value, float):
         return float(f"{value:.10g}")
+    if is_dataclass(value):
+        kept = [f for f in fields(value) if f.name not in leave and getattr(value, f.name) != f.default]
+        return {"is": type(value).__name__} | {f.name: _telling(getattr(value, f.name)) for f in kept}
     if isinstance(value, dict):
-        return {k: _round(v) for k, v in value.items() if k not in ("tone", "draw")}
+        return {k: _telling(v) for k, v in value.items()}
     if isinstance(value, list | tuple):
-        return [_round(v) for v in value]
+        return [_telling(v) for v in value]
     return value

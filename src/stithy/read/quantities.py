@@ -100,7 +100,7 @@ class Quantities:
         """Every face where fluid meets a wall, as arrays of one length.
 
         name (object), space (number of the fluid space), axis, outward (+1: the wall lies towards higher coordinates), centre (m, 3),
-        area (m2), heat (W, into the fluid), wall_temperature (K), fluid_temperature (K), shear (N, 3) and pressure (Pa): what the fluid
+        area (m2), face (m2, that of the cell: larger than the wall's where the wall is oblique), heat (W, into the fluid), wall_temperature (K), fluid_temperature (K), shear (N, 3) and pressure (Pa): what the fluid
         does to the wall.
         """
         if self._walls is None:
@@ -145,9 +145,12 @@ class Quantities:
             u = np.where((~solid)[:, None], u - np.array(slide), u)
             u[:, a] = 0.0
         shear = (flow.mu_wall[cells] * area / gap)[:, None] * u
+        if case.crossing is not None:  # the true area of a curved or oblique wall
+            tilt = geo.pad(case.crossing.tilt[a], 1.0)
+            area = area * tilt[cells if up else cells - st]
         return {"name": names, "space": geo.pad(case.space, -1, np.int64)[cells], "axis": np.full(len(cells), a),
                 "outward": np.full(len(cells), 1 if up else -1), "centre": centre,
-                "area": area, "heat": into, "wall_temperature": wall + case.reference,
+                "area": area, "face": geo.area[a][cells], "heat": into, "wall_temperature": wall + case.reference,
                 "fluid_temperature": heat.theta[cells] + case.reference, "shear": shear, "pressure": flow.p[cells]}
 
     def _held(self, a, up, cells) -> np.ndarray:
@@ -239,7 +242,7 @@ class Quantities:
             return {}
         normal = np.zeros((int(here.sum()), 3))
         normal[np.arange(len(normal)), w["axis"][here]] = w["outward"][here]
-        push = (w["pressure"][here] * area)[:, None] * normal
+        push = (w["pressure"][here] * w["face"][here])[:, None] * normal
         shear = w["shear"][here]
         return {"area": total, "heat": float(w["heat"][here].sum()), "flux": float(w["heat"][here].sum() / total),
                 "wall_temperature": float((w["wall_temperature"][here] * area).sum() / total),

@@ -1,17 +1,16 @@
 """Document and layout to a :class:`Model`: every cell read, every shape made, every contradiction found."""
 from __future__ import annotations
 
-from math import pi
-
 from ..errors import SetupError
 from ..project import units
 from ..project.cells import CELLS
 from ..project.document import ROW_TYPES, Document, GridRow, RunRow, Surroundings
-from ..project.model import Bound, GridWish, Model, Round, Solid, Space
+from ..project.model import Bound, GridWish, Model, Solid, Space
 from ..project.resolve import Reader
-from . import loads, makers
+from . import forms, loads, makers
 from .checks import check_places
 from .loads import OPENINGS, SIDES, SOLIDS
+from .solids import surface_area
 
 
 def resolve(document: Document, layout: str) -> Model:
@@ -43,14 +42,15 @@ def _model(r: Reader, layout: str) -> Model:
     pressure = r.value(where, "pressure", "pressure", 101325.0, above=1.0)
     varying = r.choice(where, "properties", ("constant", "varying"), "constant") == "varying"
     spaces = tuple(_space(r, row, ambient, pressure, varying) for row in r.of("enclosure"))
-    solids = tuple(_solid(r, row) for row in r.of(*SOLIDS))
+    passages = [row for row in r.of(*SOLIDS) if row.kind in forms.FILLED and row.material.strip() == "fluid"]
+    solids = tuple(_solid(r, row, ambient) for row in r.of(*SOLIDS) if row not in passages)
     return Model(
         layout=layout, ambient=ambient, pressure=pressure,
         gravity=r.vector(where, "gravity", "acceleration", 3, 0.0),
         flow=r.choice(where, "flow", ("laminar", "wall-law", "k-epsilon", "k-omega"), "laminar"),
         spaces=spaces, solids=solids,
         ends=tuple(loads.end(r, row, ambient) for row in r.of(*OPENINGS)),
-        fans=tuple(loads.inside(r, row) for row in r.of("inside fan")),
+        fans=tuple(loads.inside(r, row) for row in r.of("inside fan", "pump")),
         limits=tuple(_limits(r)),
         grid=GridWish(r.value(wish, "coarsest", "length", 6e-3, above=0.0), r.whole(wish, "across_gaps", 3, 1, 400),
                       r.whole(wish, "across_solids", 1, 1, 400), r.value(wish, "growth", "ratio", 1.4, least=1.02, most=4),
@@ -59,27 +59,14 @@ def _model(r: Reader, layout: str) -> Model:
         residual=r.value(run, "residual", "ratio", 2e-4, above=0.0),
         drift=r.value(run, "drift", "temperature difference", 0.1, above=0.0),
         names=r.names,
-        bores=tuple(_round(r, row) for row in r.of("bore")),
+        bores=tuple(forms.form(r, row) for row in (*r.of("bore"), *passages)),
         regions=tuple(loads.region(r, row, ambient, pressure, varying) for row in r.of("fluid region")),
         areas=tuple(loads.area(r, row) for row in r.of("wall patch")),
         contacts=tuple(loads.contact(r, row) for row in r.of("contact")),
         screens=tuple(loads.screen(r, row) for row in r.of("screen")),
         push=loads.push(r, ambient), clock=loads.clock(r, run),
-        start=r.choice(run, "start", r.layouts, "") if run.start.strip() else "",
+        start=r.choice(run, "start", ["potential flow", *r.layouts], "") if run.start.strip() else "",
     )
-
-
-def _round(r: Reader, row) -> Round:
-    axis = "xyz".index(r.choice(row, "along", ("x", "y", "z"), "x"))
-    at = r.vector(row, "at", "length", 3, 0.0)
-    length = r.value(row, "length", "length", 1e-3, above=0.0)
-    diameter = r.value(row, "diameter", "length", 1e-3, above=0.0)
-    bore = r.value(row, "bore", "length", 0.0, least=0.0) if row.kind == "cylinder" else 0.0
-    if bore >= diameter:
-        r.note(row, "bore", f"“{row.bore}” is as wide as the cylinder.", "Make the bore narrower than the diameter.")
-        bore = 0.0
-    return Round(axis, tuple(at[a] for a in range(3) if a != axis), (at[axis], at[axis] + length), diameter / 2, bore / 2,
-                 r.whole(row, "cells", 12, 2, 200) if row.cells.strip() else 12)
 
 
 def _space(r: Reader, row, ambient: float, pressure: float, varying: bool) -> Space:
@@ -91,8 +78,9 @@ def _space(r: Reader, row, ambient: float, pressure: float, varying: bool) -> Sp
     inner = makers.inset(outer, wall)
     walls = None
     if wall > 0:
-        m, k = loads.material(r, row)
-        walls = Solid(row.name, "enclosure", makers.slabs(outer, inner), k, m.rho, m.cp, tone=m.tone)
+        m, k, table = loads.material(r, row, ambient)
+        walls = Solid(row.name, "enclosure", makers.slabs(outer, inner), k, m.rho, m.cp, tone=m.tone, table=table,
+                      starts=loads.starts(r, row))
     sides = dict.fromkeys(SIDES, loads.wall(r, row, "outside", row.outside))
     for part in filter(None, (p.strip() for p in row.sides.split(";"))):
         side, _, text = (p.strip() for p in part.partition(":"))
@@ -105,21 +93,20 @@ def _space(r: Reader, row, ambient: float, pressure: float, varying: bool) -> Sp
             r.note(row, "sides", f"makes only one of {a}- and {a}+ periodic.", "Write periodic for both sides of an axis.")
     if wall > 0 and any(w.kind in ("periodic", "symmetry") or w.slides for w in sides.values()):
         r.note(row, "wall", "has a thickness, but a side is symmetry, periodic or sliding.", "Write 0 mm, and add walls as blocks.")
-    return Space(row.name, outer, inner, walls, *loads.fluid(r, row, ambient, pressure, varying), sides)
+    return Space(row.name, outer, inner, walls, *loads.fluid(r, row, ambient, pressure, varying), sides, loads.starts(r, row))
 
 
-def _solid(r: Reader, row) -> Solid:
+def _solid(r: Reader, row, ambient: float) -> Solid:
     if not row.material.strip() and getattr(row, "power", "0 W").strip() not in ("", "0 W", "0"):
         r.note(row, "material", f"is empty, but a heat load of {row.power} is released in it.",
                "Choose what it is made of, so the heat can leave it.")
         row = row.model_copy(update={"material": "aluminium"})
-    m, k = loads.material(r, row)
-    if row.kind == "cylinder":
-        shape = _round(r, row)
-        length, ring = shape.span[1] - shape.span[0], shape.radius**2 - shape.bore**2
-        surface = 2 * pi * (shape.radius + shape.bore) * length + 2 * pi * ring
-        power, fixed = loads.power(r, row, pi * ring * length, surface)
-        return Solid(row.name, row.kind, (shape.box,), k, m.rho, m.cp, power, 0, m.tone, fixed, loads.profile(r, row), round=shape)
+    m, k, table = loads.material(r, row, ambient)
+    if row.kind in forms.FORMED:
+        shape = forms.form(r, row)
+        power, fixed = loads.power(r, row, forms.material_volume(shape), surface_area(shape))
+        return Solid(row.name, row.kind, (shape.box,), k, m.rho, m.cp, power, 0, m.tone, fixed, loads.profile(r, row), form=shape, table=table,
+                     starts=loads.starts(r, row))
     at = r.vector(row, "at", "length", 3, 0.0)
     size = r.vector(row, "size", "length", 3, 1e-3, above=0.0)
     boxes = (makers.box(at, size),)
@@ -136,7 +123,8 @@ def _solid(r: Reader, row) -> Solid:
         power, fixed = loads.power(r, row, x * y * z, 2 * (x * y + y * z + z * x))
     cells = r.whole(row, "cells", 0, 1, 400) if row.cells.strip() else 0
     joint = loads.junction(r, row) if row.kind == "component" else None
-    return Solid(row.name, row.kind, boxes, k, m.rho, m.cp, power, cells, m.tone, fixed, loads.profile(r, row), joint)
+    return Solid(row.name, row.kind, boxes, k, m.rho, m.cp, power, cells, m.tone, fixed, loads.profile(r, row), joint, table=table,
+                 starts=loads.starts(r, row))
 
 
 def _sink(r: Reader, row, at, size):
@@ -172,7 +160,7 @@ def _limits(r: Reader):
         if row.limit.strip():
             yield Bound(row.name, "temperature", row.name, "", r.value(row, "limit", "temperature", 400.0, above=50.0))
     parts = [x.name for x in r.of(*SOLIDS, "enclosure")]
-    ends, fans = [x.name for x in r.of(*OPENINGS)], [x.name for x in r.of("wall fan", "inside fan")]
+    ends, fans = [x.name for x in r.of(*OPENINGS)], [x.name for x in r.of("wall fan", "inside fan", "pump")]
     for row in r.of("limit"):
         quantity = r.choice(row, "quantity", ("temperature", "pressure drop"), "temperature")
         if quantity == "temperature":

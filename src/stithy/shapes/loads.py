@@ -9,7 +9,7 @@ from ..project.resolve import Reader
 
 SIDES = ("x-", "x+", "y-", "y+", "z-", "z+")
 OPENINGS = ("opening", "vent", "wall fan")
-SOLIDS = ("board", "component", "block", "cylinder", "plate-fin sink", "pin-fin sink")
+SOLIDS = ("board", "component", "block", "cylinder", "outline", "tube", "plate-fin sink", "pin-fin sink")
 
 
 def fluid(r: Reader, row, ambient: float, pressure: float, varying: bool) -> tuple[FluidData, str]:
@@ -24,20 +24,48 @@ def fluid(r: Reader, row, ambient: float, pressure: float, varying: bool) -> tup
                      r.value(f, "viscosity", "viscosity", 1.0, above=0.0), r.value(f, "expansion", "expansion", 0.0)), name
 
 
-def material(r: Reader, row) -> tuple[Material, tuple[float, float, float]]:
-    """The row's solid and its conductivity along x, y, z; the project's own materials come before the library's."""
+def material(r: Reader, row, ambient: float) -> tuple[Material, tuple[float, float, float], tuple | None]:
+    """The row's solid, its conductivity along x, y, z, and how that changes: rows of temperature (K) and ratio, or None.
+
+    The project's own materials come before the library's.
+    """
     own = {x.name: x for x in r.of("material")}
     name = row.material.strip()
     if name not in own:
         m = r.material(row, list(own))
-        return m, (m.k,) * 3
-    f = own[name]
-    if len(units.split(f.conductivity)) == 3:
+        return m, (m.k,) * 3, None
+    f, table = own[name], None
+    if ":" in f.conductivity:
+        k, table = _conductivity_table(r, f, ambient)
+    elif len(units.split(f.conductivity)) == 3:
         k = r.vector(f, "conductivity", "conductivity", 3, 1.0, above=0.0)
     else:
         k = (r.value(f, "conductivity", "conductivity", 1.0, above=0.0),) * 3
     return Material(name, max(k), min(k), r.value(f, "density", "density", 1.0, above=0.0),
-                    r.value(f, "heat_capacity", "specific heat", 1.0, above=0.0), "#9AA79B"), k
+                    r.value(f, "heat_capacity", "specific heat", 1.0, above=0.0), "#9AA79B"), k, table
+
+
+def _conductivity_table(r: Reader, row, ambient: float):
+    """Conductivity at ambient temperature, and the table of its ratio to that."""
+    try:
+        points = [(units.to_si(t, "temperature", r.names), units.to_si(k, "conductivity", r.names))
+                  for t, k in (p.split(":") for p in row.conductivity.split(";") if p.strip())]
+        if any(b[0] <= a[0] for a, b in zip(points, points[1:], strict=False)) or min(k for _, k in points) <= 0:
+            raise ValueError("temperatures must rise, and conductivities be above 0")
+    except (ValueError, ValueProblem) as error:
+        r.note(row, "conductivity", f"“{row.conductivity}” cannot be read ({error}).", "Write 20 degC: 200 W/m/K; 100 degC: 185 W/m/K.")
+        return (1.0,) * 3, None
+    at, k = zip(*points, strict=True)
+    reference = interpolate(ambient, at, k)
+    return (reference,) * 3, tuple((t, x / reference) for t, x in points)
+
+
+def interpolate(x: float, at, values) -> float:
+    """Linear between points, level beyond them."""
+    for (a, b), (u, v) in zip(zip(at, at[1:], strict=False), zip(values, values[1:], strict=False), strict=True):
+        if x < b:
+            return u + (v - u) * max(x - a, 0.0) / (b - a)
+    return values[-1]
 
 
 def wall(r: Reader, row, key: str, text: str) -> Wall:
@@ -129,7 +157,9 @@ def end(r: Reader, row, ambient: float) -> End:
     elif row.kind == "vent":
         free = r.value(row, "free", "ratio", 0.5, above=0.0, most=1.0)
         more["loss"] = r.maybe(row, "loss", "ratio", library.plate_loss(free), least=0.0)
+        more["turbulence"] = _turbulence(r, row)
     else:
+        more["turbulence"] = _turbulence(r, row)
         more["fan_sign"] = 1 if r.choice(row, "blows", ("in", "out"), "in") == "in" else -1
         more["fan"] = r.fan(row)
         more["hub"] = r.maybe(row, "hub", "length", 0.0, least=0.0)
@@ -174,12 +204,12 @@ def _plane(r: Reader, row, axis: int):
 
 
 def inside(r: Reader, row) -> Inside:
-    """A fan inside the fluid."""
+    """A fan or a pump inside the fluid."""
     blows = r.choice(row, "blows", SIDES, "x+")
     axis = "xyz".index(blows[0])
     position, rect = _plane(r, row, axis)
     return Inside(row.name, axis, position, rect, 1 if blows[1] == "+" else -1, r.fan(row),
-                  r.maybe(row, "hub", "length", 0.0, least=0.0), r.maybe(row, "swirl", "ratio", 0.0))
+                  *((r.maybe(row, "hub", "length", 0.0, least=0.0), r.maybe(row, "swirl", "ratio", 0.0)) if row.kind == "inside fan" else ()))
 
 
 def screen(r: Reader, row) -> Screen:
@@ -219,7 +249,12 @@ def contact(r: Reader, row) -> Contact:
 
 def region(r: Reader, row, ambient: float, pressure: float, varying: bool) -> Region:
     """A fluid space's own fluid."""
-    return Region(row.name, r.vector(row, "at", "length", 3, 0.0), *fluid(r, row, ambient, pressure, varying))
+    return Region(row.name, r.vector(row, "at", "length", 3, 0.0), *fluid(r, row, ambient, pressure, varying), starts(r, row))
+
+
+def starts(r: Reader, row) -> float | None:
+    """Temperature (K) at the start of a run, or None."""
+    return r.value(row, "starts", "temperature", 293.15, above=50.0) if row.starts.strip() else None
 
 
 def push(r: Reader, ambient: float) -> Push | None:

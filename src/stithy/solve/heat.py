@@ -18,7 +18,9 @@ class Heat:
     def __init__(self, case: Case, geo: Staggered, flow: Flow):
         self.case, self.geo, self.flow = case, geo, flow
         z = geo.size
-        self.theta = np.zeros(z)
+        self.theta = np.zeros(z) if case.start is None else geo.pad(case.start - case.reference)
+        self.k_solid = np.ones(z)  # ratio to the reference conductivity, of solids whose conductivity follows temperature
+        self.tables = [(np.flatnonzero(geo.pad(here, False, bool)), rows) for here, rows in case.tables]
         self.conduction = energy.Conduction(geo, [geo.pad(k) for k in case.conductivity], case.contact)
         self.source = geo.pad(case.heat) * (geo.padded_index() > 0)
         self.cp = np.zeros(z)
@@ -78,13 +80,22 @@ class Heat:
         for a in range(3):
             g[a][self.held_faces[a]] = 0.0
 
+    def _solid_conductivity(self) -> None:
+        """Conductances anew where solids' conductivity follows temperature."""
+        if not self.tables:
+            return
+        for cells, rows in self.tables:
+            self.k_solid[cells] = np.interp(self.theta[cells] + self.case.reference, rows[:, 0], rows[:, 1])
+        k = [self.geo.pad(k) * self.k_solid for k in self.case.conductivity]
+        self.conduction = energy.Conduction(self.geo, k, self.case.contact)
+
     def link_conductance(self) -> np.ndarray:
         """Conductance of each link now (W/K); fluid cells follow the wall law."""
         g = self.case.links.conductance
         if not len(g):
             return g
         cells, halves = self.link_cells, self.case.links.half
-        ratio = self.flow.k_wall[cells]
+        ratio = np.where(self.flow.fluid[cells], self.flow.k_wall[cells], self.k_solid[cells])
         if halves is None:
             return np.where(self.flow.fluid[cells], g * ratio, g)
         return 1.0 / np.maximum(1.0 / g + halves * (1.0 / ratio - 1.0), 1e-30)
@@ -97,6 +108,7 @@ class Heat:
     def solve(self, laps: int = 1, tolerance: float = 1e-4, most: int = 30) -> None:
         """Advance the temperatures with the present flow: ``laps`` deferred corrections, each solved anew."""
         geo, flow, case = self.geo, self.flow, self.case
+        self._solid_conductivity()
         g = self.conduction.update(flow.k_eff, flow.k_wall)
         self._hold_conductance(g)
         f = self.fluxes()

@@ -53,7 +53,8 @@ class Job:
         self.model = resolve(document, layout)
         self.prepared = prepare(self.model)
         self.start = None
-        if self.model.start and self.project is not None:
+        potential = self.model.start == "potential flow"
+        if self.model.start and not potential and self.project is not None:
             self.start = self._other_start(self.model.start)
         elif not fresh and project is not None and self.model.clock is None:
             for name in (self._spare, layout):
@@ -67,6 +68,8 @@ class Job:
             self.run_ = Steady(self.prepared.case, settings, watched, self.start)
         else:
             self.run_ = Transient(self.prepared.case, settings, watched, self.start, self.model.clock, self._loads())
+        if potential and self.start is None:
+            self.run_.start_potential()
 
     def _other_start(self, name: str) -> Fields | None:
         """The stored field of another layout (or of this one), carried to this grid."""
@@ -128,7 +131,8 @@ class Job:
             go = not tell or tell(replace(progress, iteration=done + progress.iteration)) is not False
             return go
 
-        if self.start is None and self.run_.case.has_flow and self.model.clock is None:
+        from_rest = self.start is None and not self.model.start
+        if from_rest and self.run_.case.has_flow and self.model.clock is None:
             done, stopped = self._from_coarse(hear, began)
         if stopped:
             self.run_.step()

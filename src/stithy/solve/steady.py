@@ -84,6 +84,11 @@ class Steady:
             self.take(fields)
         self.started = time.perf_counter()
 
+    def start_potential(self) -> None:
+        """Begin from potential flow instead of rest."""
+        if self.case.has_flow:
+            self.flow.potential()
+
     def take(self, fields: Fields) -> None:
         """Go on from ``fields``, which belong to a grid of the same shape."""
         if fields.temperature.shape != self.case.grid.shape:
