@@ -88,7 +88,7 @@ def grid_lines(model: Model) -> Grid:
         if model.push and model.push.axis == a and _decays(model):
             spacings += [Spacing(*s.inner[a], (s.inner[a][1] - s.inner[a][0]) / 24) for s in model.spaces]
         elif flat and len(model.spaces) == 1 and not ends and not any(
-                _partial(b, flat[0].inner, a) for b in [b for b, _ in boxes] + forms):
+                _partial(b, flat[0].inner, a) for b in [b for b, _ in boxes] + forms + _device_boxes(model)):
             lines.append(np.array(flat[0].inner[a]))  # nothing varies between two symmetry sides
             continue
         lines.append(axis_lines(faces, spacings, wish.coarsest, wish.growth))
@@ -117,6 +117,19 @@ def _form_spacings(form, a: int, wish) -> tuple[set[float], list[Spacing]]:
         spacings += [Spacing(c - form.bore, c + form.bore, 2 * form.bore / form.cells), Spacing(lo, c - form.bore, wall / wish.solids),
                      Spacing(c + form.bore, hi, wall / wish.solids)]
     return faces, spacings
+
+
+def _device_boxes(model: Model) -> list:
+    """Boxes of planes inside the fluid and of wall patches; unbounded where they say nothing."""
+    planes = [(x.axis, (x.position, x.position), x.rect) for x in (*model.fans, *model.screens)]
+    planes += [("xyz".index(x.side[0]), (-np.inf, np.inf), x.rect) for x in model.areas]
+    out = []
+    for axis, along, rect in planes:
+        box = [along if a == axis else None for a in range(3)]
+        for a, span in zip((a for a in range(3) if a != axis), rect, strict=True):
+            box[a] = span
+        out.append(box)
+    return out
 
 
 def _decays(model: Model) -> bool:

@@ -33,7 +33,10 @@ class WallLaw(Laminar):
 
     def __init__(self, flow):
         super().__init__(flow)
-        self.distance = flow.geo.pad(mixing.wall_distance(flow.case))
+        distance = mixing.wall_distance(flow.case)
+        self.distance = flow.geo.pad(np.where(distance < mixing.NO_WALL, distance, 0.0))  # no wall: no law of the wall
+        # between two walls the eddy viscosity is parabolic, not linear to the middle
+        self.core = flow.geo.pad(np.maximum(1.0 - distance / np.maximum(mixing.gap(flow.case), 1e-12), 0.0))
         inner = flow.geo.padded_index() > 0
         of = flow.geo.pad(flow.case.fluid_of, 0, np.int64)
         self.fluids = []
@@ -54,7 +57,7 @@ class WallLaw(Laminar):
         speed = flow.speed()
         k = self.one if flow.k_molecular is None else flow.k_molecular
         for cells, table in self.fluids:
-            mixing.towards(cells, speed, self.distance, flow.nu, flow.mu, k, table.rows, table.LOW, table.STEPS, 0.5,
+            mixing.towards(cells, speed, self.distance, self.core, flow.nu, flow.mu, k, table.rows, table.LOW, table.STEPS, 0.5,
                            flow.mu_eff, flow.mu_wall, flow.k_eff, flow.k_wall)
         if flow.geo.periodic.any():
             for x in (flow.mu_eff, flow.mu_wall, flow.k_eff, flow.k_wall):

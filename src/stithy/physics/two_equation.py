@@ -161,7 +161,7 @@ class TwoEquation(ABC):
         k = self.one if flow.k_molecular is None else flow.k_molecular
         keep = [x[self.cells].copy() for x in (flow.mu_eff, flow.k_eff)]
         for cells, table in self.tables:
-            mixing.towards(cells, speed, self.distance, flow.nu, flow.mu, k, table.rows, table.LOW, table.STEPS, share,
+            mixing.towards(cells, speed, self.distance, self.one, flow.nu, flow.mu, k, table.rows, table.LOW, table.STEPS, share,
                            flow.mu_eff, flow.mu_wall, flow.k_eff, flow.k_wall)
         c = self.cells
         ratio = self.nu_t[c] / flow.nu[c]

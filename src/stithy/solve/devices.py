@@ -119,7 +119,7 @@ class Devices:
         u = self.flow.u[a]
         q = sign * float((u[faces] * area).sum())
         rise, slope = curve.at(q)
-        steep = max(-slope, 0.05 * curve.rise[0] / curve.flow[-1])
+        steep = max(-slope, curve.rise[0] / curve.flow[-1])  # damping only: no trace of it is left once the flow is steady
         damp = area * steep * area.sum()
         self.flow.ap[faces] += damp
         self.flow.b[faces] += sign * area * rise + damp * u[faces]

@@ -154,7 +154,7 @@ class Flow:
             plain = self.rho * self.beta * theta
         return plain * self.geo.volume * self.fluid
 
-    def iterate(self, theta, blend: float = 1.0, tolerance: float = 0.1, most: int = 3) -> None:
+    def iterate(self, theta, blend: float = 1.0, tolerance: float = 0.1, most: int = 12) -> None:
         """One outer iteration; ``theta`` is temperature above the reference (K), flat padded, or None."""
         geo, n, s = self.geo, self.n, self.s
         length = max(x[-1] - x[0] for x in self.case.grid.lines)
