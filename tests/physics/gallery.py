@@ -174,23 +174,29 @@ def plate_in_duct(loss: float = 4.0) -> list[Row]:
 
 def quick() -> list[Row]:
     """The cases that run in every test."""
+    from . import bodies as b
+    from . import ducts as c
     from . import projects as p
 
     turbulent = [r for model in ("k-omega", "k-epsilon", "wall-law") for r in p.turbulent(model, 80000.0, "20")[0]]
+    more = [*(r for shape in ("plates", "square", "round bore") for r in c.at_one_temperature(shape)), *c.triangle(),
+            *c.developing_plates(), *c.graetz(), *c.heated_tube(), *c.richardson()[0], *b.spreading(), *b.varying_conductivity(),
+            *b.cooling_block(), *b.pump_loop(), *b.stalled_fan(40.0), *b.stalled_fan(200.0), *b.sink_channel()]
     return [*lid_driven(64), *heated_cavity(80, 1e5), *square_duct(20), *composite_slab(), *fan_on_duct(), *plate_in_duct(),
             *p.plates(), *p.pipe(20), *p.step(20), *p.slab_in_time(), *p.fin(), *p.two_resistor(), *p.exchanger(), *p.exchanger(False),
-            *turbulent]
+            *turbulent, *more]
 
 
 def long() -> list[Row]:
     """The cases of ``make verify``."""
+    from . import bodies as b
     from . import projects as p
 
     turbulent = [r for re in (13750.0, 80000.0) for model in ("k-omega", "k-epsilon", "wall-law")
                  for across, walls in (("12", ""), ("40", ""), ("30", "0.02 mm" if re < 2e4 else "0.005 mm"))
                  for r in p.turbulent(model, re, across, walls)[0]]
     return [*lid_driven(128, 1000.0), *(r for ra in (1e3, 1e4, 1e6) for r in heated_cavity(80, ra)), *heated_cube(48, 1e5),
-            *p.pipe(8), *p.pipe(32), *p.step(20, 200.0), *turbulent]
+            *p.pipe(8), *p.pipe(32), *p.step(20, 200.0), *b.bar_40(), *b.bar_100(), *b.spreading(cells=120), *turbulent]
 
 
 __all__ = ["Patch", "Row", "composite_slab", "fan_on_duct", "heated_cavity", "heated_cube", "lid_driven", "long",

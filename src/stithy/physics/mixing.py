@@ -17,6 +17,7 @@ from .case import Case
 
 KAPPA, B, PR_T = 0.41, 5.2, 0.87
 NO_WALL = 1e3  # m
+LAYER = 0.09  # mixing length over half the gap
 
 _U = np.concatenate([np.linspace(0.0, 1.0, 20), np.linspace(1.05, 40.0, 780)])
 _KU = KAPPA * _U
@@ -163,22 +164,40 @@ class Tables:
 
 
 @njit(cache=True)
-def towards(cells, speed, distance, core, nu, mu, k, rows, low, steps, share, mu_eff, mu_wall, k_eff, k_wall):
+def towards(cells, speed, distance, core, layer, nu, mu, k, rows, low, steps, share, mu_eff, mu_wall, k_eff, k_wall):
     """Move the four fields of ``cells`` by ``share`` towards what the wall law asks for at their local Reynolds numbers.
 
-    ``core`` is what is left of the law's eddy viscosity far from walls.
+    ``core`` is what is left of the law's eddy viscosity far from walls, ``layer`` the ratio (eddy over molecular) that free shear
+    layers ask for; the larger of the two holds.
     """
     last = rows.shape[1] - 2
+    # eddy conductivity over eddy viscosity, both as ratios: Pr / Pr_t, wherever the table's end lies in the open
+    mixed = rows[2, last] / rows[0, last]
     for m in range(cells.size):
         c = cells[m]
         x = (np.log2(max(speed[c] * distance[c] / nu[c], 1e-30)) - low) * steps
         x = min(max(x, 0.0), last + 0.999)
         i = int(x)
         w = x - i
-        mu_eff[c] += share * (mu[c] * (1.0 + core[c] * ((1.0 - w) * rows[0, i] + w * rows[0, i + 1])) - mu_eff[c])
+        mu_eff[c] += share * (mu[c] * (1.0 + max(core[c] * ((1.0 - w) * rows[0, i] + w * rows[0, i + 1]), layer[c])) - mu_eff[c])
         mu_wall[c] += share * (mu[c] * ((1.0 - w) * rows[1, i] + w * rows[1, i + 1]) - mu_wall[c])
-        k_eff[c] += share * (k[c] * (1.0 + core[c] * ((1.0 - w) * rows[2, i] + w * rows[2, i + 1])) - k_eff[c])
+        heat = max(core[c] * ((1.0 - w) * rows[2, i] + w * rows[2, i + 1]), layer[c] * mixed)
+        k_eff[c] += share * (k[c] * (1.0 + heat) - k_eff[c])
         k_wall[c] += share * (k[c] * ((1.0 - w) * rows[3, i] + w * rows[3, i + 1]) - k_wall[c])
+
+
+@njit(cache=True, fastmath={"contract", "nsz"})
+def shear_layers(cells, s2, length, nu, out):
+    """Eddy over molecular viscosity of Prandtl's mixing length in free shear layers, ``length`` (m) per cell, s2 = S_ij S_ij (1/s2).
+
+    Faded in slow flow by van Driest's factor with sqrt(length^2 S / nu) / kappa in the place of y+, which it is at a wall.
+    Sources: Prandtl 1925; van Driest, J. Aeronaut. Sci. 23 (1956); Escudier's 0.09 of the layer's width sets the length.
+    """
+    for m in range(cells.size):
+        c = cells[m]
+        ratio = length[c] * length[c] * np.sqrt(2.0 * s2[c]) / nu[c]
+        fade = 1.0 - np.exp(-np.sqrt(ratio) / (KAPPA * 26.0))
+        out[c] = ratio * fade * fade
 
 
 @njit(cache=True)

@@ -98,7 +98,7 @@ class Staggered:
         w = self.width
         self.volume = (self.along(w[0], 0) * self.along(w[1], 1) * self.along(w[2], 2)).ravel()
 
-    def _free_side(self, axis: int, up: bool) -> np.ndarray:
+    def free_side(self, axis: int, up: bool) -> np.ndarray:
         """True where the given face of a cell is no wall: another fluid cell, an opening, or a symmetry side."""
         face = self.face[axis].reshape(self.shape) != BLOCKED
         if not up:
@@ -145,7 +145,7 @@ class Staggered:
                     gap[tuple(-1 if i == t else slice(None) for i in range(3))] = 1.0
                     g = pair * other / gap
                     for up in (True, False):
-                        reach = (fluid & ~self._free_side(t, up)) / self.wall_gap(t, up)
+                        reach = (fluid & ~self.free_side(t, up)) / self.wall_gap(t, up)
                         wall += (low * reach + upp * np.roll(reach, -1, a)) * other
                 factors.append(self.wrapped(g.astype(np.float32).ravel()))
             self.g.append(factors)

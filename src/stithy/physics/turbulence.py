@@ -3,7 +3,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from . import mixing
+from . import mixing, scalars
 from .two_equation import ShearStress, TwoLayer
 
 
@@ -36,7 +36,18 @@ class WallLaw(Laminar):
         distance = mixing.wall_distance(flow.case)
         self.distance = flow.geo.pad(np.where(distance < mixing.NO_WALL, distance, 0.0))  # no wall: no law of the wall
         # between two walls the eddy viscosity is parabolic, not linear to the middle
-        self.core = flow.geo.pad(np.maximum(1.0 - distance / np.maximum(mixing.gap(flow.case), 1e-12), 0.0))
+        gap = mixing.gap(flow.case)
+        self.core = flow.geo.pad(np.maximum(1.0 - distance / np.maximum(gap, 1e-12), 0.0))
+        # what has no wall opposite counts as wide as the model
+        wide = min(max(x[-1] - x[0] for x in flow.case.grid.lines), mixing.NO_WALL)
+        length = np.minimum(mixing.KAPPA * distance, mixing.LAYER * 0.5 * np.minimum(gap, wide))
+        self.length = flow.geo.pad(np.where(distance < mixing.NO_WALL, length, 0.0)) * np.sqrt(self.core)
+        for a in range(3):  # cells at walls have the law of the wall
+            for up in (True, False):
+                wall = ~flow.geo.free_side(a, up).ravel()
+                self.length[wall] = 0.0
+        self.layer, self.s2, self.open = np.zeros(flow.geo.size), np.zeros(flow.geo.size), flow.fluid.astype(np.bool_)
+        self.rounds = 0
         inner = flow.geo.padded_index() > 0
         of = flow.geo.pad(flow.case.fluid_of, 0, np.int64)
         self.fluids = []
@@ -56,8 +67,13 @@ class WallLaw(Laminar):
         flow = self.flow
         speed = flow.speed()
         k = self.one if flow.k_molecular is None else flow.k_molecular
+        if self.rounds % 2 == 0:  # they change slowly, and the strain rate is dear
+            scalars.strain2(flow.n, flow.s, self.open, *flow.geo.face, *flow.u, *flow.geo.width, self.s2)
+            for cells, _ in self.fluids:
+                mixing.shear_layers(cells, self.s2, self.length, flow.nu, self.layer)
+        self.rounds += 1
         for cells, table in self.fluids:
-            mixing.towards(cells, speed, self.distance, self.core, flow.nu, flow.mu, k, table.rows, table.LOW, table.STEPS, 0.5,
+            mixing.towards(cells, speed, self.distance, self.core, self.layer, flow.nu, flow.mu, k, table.rows, table.LOW, table.STEPS, 0.5,
                            flow.mu_eff, flow.mu_wall, flow.k_eff, flow.k_wall)
         if flow.geo.periodic.any():
             for x in (flow.mu_eff, flow.mu_wall, flow.k_eff, flow.k_wall):

@@ -41,7 +41,7 @@ class TwoEquation(ABC):
                        for m, f in enumerate(flow.case.fluids)]
         self.law = mixing.Tables(0.9).rows
         self.points = [(flow.geo.points[a], momentum.reciprocals(flow.geo.points[a]), flow.geo.high[a]) for a in range(3)]
-        self.one = np.ones(z)
+        self.one, self.none = np.ones(z), np.zeros(z)
         self.residual = 1.0
         self._begin()
 
@@ -161,7 +161,7 @@ class TwoEquation(ABC):
         k = self.one if flow.k_molecular is None else flow.k_molecular
         keep = [x[self.cells].copy() for x in (flow.mu_eff, flow.k_eff)]
         for cells, table in self.tables:
-            mixing.towards(cells, speed, self.distance, self.one, flow.nu, flow.mu, k, table.rows, table.LOW, table.STEPS, share,
+            mixing.towards(cells, speed, self.distance, self.one, self.none, flow.nu, flow.mu, k, table.rows, table.LOW, table.STEPS, share,
                            flow.mu_eff, flow.mu_wall, flow.k_eff, flow.k_wall)
         c = self.cells
         ratio = self.nu_t[c] / flow.nu[c]

@@ -108,7 +108,8 @@ def trust(p: Prepared, run, last) -> dict:
     band = getattr(run, "band", None)
     if band is not None:
         widest = float(np.max(band)) if len(band) else 0.0
-        notes.append(f"no steady state was found: fields are means of the last iterations, watches moved by ±{widest:.2g} K about them")
+        found = "the flow ripples about its steady state" if last.settled else "no steady state was found"
+        notes.append(f"{found}: fields are means of the last iterations, watches moved by ±{widest:.2g} K about them")
     low, high = y_plus(run)
     if high > 0:
         notes.append(f"y+ of the first cells at walls: {low:.2g} to {high:.3g}")

@@ -138,20 +138,45 @@ class Quantities:
         wall = heat.theta[cells] + into * gap / (k_fluid * area)
         centre = np.stack([geo.points[t][at[:, t]] for t in range(3)], -1)
         centre[:, a] += gap if up else -gap
-        u = np.stack([0.5 * (flow.u[t][cells] + flow.u[t][cells - geo.s[t]]) for t in range(3)], -1)
-        u[:, a] = 0.0
+        u = np.stack([self._centre_speed(t, cells) for t in range(3)], -1)
+        oblique = np.zeros(len(cells), bool)
+        if case.crossing is not None:
+            tilt = geo.pad(case.crossing.tilt[a], 1.0)[cells if up else cells - st]
+            oblique = tilt < 1.0
+        u[:, a] = np.where(oblique, u[:, a], 0.0)  # along a flat wall the normal speed has no normal slope
         slide = case.moving.get(f"{'xyz'[a]}{'+' if up else '-'}")
         if slide is not None:
             u = np.where((~solid)[:, None], u - np.array(slide), u)
-            u[:, a] = 0.0
-        shear = (flow.mu_wall[cells] * area / gap)[:, None] * u
+            u[:, a] = np.where(oblique, u[:, a], 0.0)
+        slope = u / gap[:, None]
+        shear = (flow.mu_wall[cells] * area)[:, None] * slope
         if case.crossing is not None:  # the true area of a curved or oblique wall
-            tilt = geo.pad(case.crossing.tilt[a], 1.0)
-            area = area * tilt[cells if up else cells - st]
+            area = area * tilt
         return {"name": names, "space": geo.pad(case.space, -1, np.int64)[cells], "axis": np.full(len(cells), a),
                 "outward": np.full(len(cells), 1 if up else -1), "centre": centre,
                 "area": area, "face": geo.area[a][cells], "heat": into, "wall_temperature": wall + case.reference,
-                "fluid_temperature": heat.theta[cells] + case.reference, "shear": shear, "pressure": flow.p[cells]}
+                "fluid_temperature": heat.theta[cells] + case.reference, "shear": shear,
+                "pressure": self._wall_pressure(cells, cells - st if up else cells + st, at[:, a], gap, a)}
+
+    def _centre_speed(self, t: int, cells) -> np.ndarray:
+        """Velocity along ``t`` at cell centres: the mean of the two faces, or on the line from one face to a curved wall."""
+        geo, u = self.geo, self.run.flow.u[t]
+        high, low = u[cells], u[cells - geo.s[t]]
+        mean = 0.5 * (high + low)
+        if self.case.crossing is None:
+            return mean
+        half = np.broadcast_to(0.5 * geo.along(geo.width[t], t), geo.shape).ravel()[cells]
+        for up, face, other in ((True, cells, low), (False, cells - geo.s[t], high)):
+            gap = geo.wall_gap(t, up).ravel()[cells]
+            mean = np.where((geo.face[t][face] == BLOCKED) & (gap != half), other * gap / (gap + half), mean)
+        return mean
+
+    def _wall_pressure(self, cells, behind, at, gap, a: int) -> np.ndarray:
+        """Pressure (Pa) carried from the two cells nearest to a wall to the wall itself."""
+        p, geo = self.run.flow.p, self.geo
+        apart = np.abs(geo.points[a][np.unravel_index(behind, geo.shape)[a]] - geo.points[a][at])
+        fluid = (geo.kind[behind] == FLUID) & (apart > 0)
+        return p[cells] + np.where(fluid, (p[cells] - p[behind]) * gap / np.where(apart > 0, apart, 1.0), 0.0)
 
     def _held(self, a, up, cells) -> np.ndarray:
         """Heat into fluid cells from cells of held temperature beside them."""

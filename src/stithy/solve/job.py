@@ -153,7 +153,7 @@ class Job:
                 break
             start = fields and transfer(before.case.grid, before.case.kind, fields, p.case.grid, p.case.kind, model.ambient)
             s = self.settings
-            rough = replace(s, momentum=max(10 * s.momentum, 3e-3), watch=max(5 * s.watch, 1.0), most=80, window=10)
+            rough = replace(s, momentum=max(10 * s.momentum, 3e-3), watch=max(5 * s.watch, 1.0), flow=1e-2, most=80, window=10)
             self.coarse = Steady(p.case, rough, [p.parts.index(n) for n in self.watch_names], start)
             self.coarse.started = began
             while not stopped:

@@ -20,12 +20,13 @@ class Settings:
     """How long to go on: a run has settled when all of these hold.
 
     momentum : relative momentum residual. watch : change of any watched temperature (K) over the last ``window``
-    iterations. heat : heat imbalance over the heat load. mass : imbalance of any space over its through-flow.
+    iterations. flow : change of any opening's or fan's flow over the largest of them, likewise. heat : heat imbalance over the heat load. mass : imbalance of any space over its through-flow.
     """
 
     most: int = 600
     momentum: float = 1e-4
     watch: float = 0.1
+    flow: float = 1e-3
     window: int = 20
     heat: float = 1e-3
     mass: float = 1e-6
@@ -144,19 +145,29 @@ class Steady:
         self.iteration += 1
         return self._report()
 
+    def _stagnates(self, window: int) -> bool:
+        """Whether the residual has stopped falling: its mean over ``window`` iterations is hardly below that of the window before."""
+        recent = [h.momentum for h in self.history[-2 * window:]]
+        return len(recent) == 2 * window and bool(np.mean(recent[window:]) > 0.75 * np.mean(recent[:window]))
+
     def _choose_blend(self) -> None:
-        """Give up a quarter of the limited scheme whenever the residual has stopped falling for thirty iterations.
+        """Give up a quarter of the limited scheme where the residual has stopped falling and watches still move.
 
         A layout whose flow has no steady state with the sharp scheme often has one with a little more smoothing;
         what was left out is told in the trust line.
         """
-        window = 15
-        recent = [h.momentum for h in self.history[-2 * window:]]
-        if self.case.mixing == "laminar" or self.blend == 0.0 or self.iteration - self._since < 3 * window + 5 or len(recent) < 2 * window:
+        if self.case.mixing == "laminar" or self.blend == 0.0 or self.iteration - self._since < 60 or self.idles():
             return
-        before, now = np.mean(recent[:window]), np.mean(recent[window:])
-        if now > 0.75 * before and now > 2 * self.settings.momentum:
+        if self._stagnates(20) and self.history[-1].momentum > 2 * self.settings.momentum:
             self.blend, self._since = max(self.blend - 0.25, 0.0), self.iteration
+
+    def idles(self) -> bool:
+        """Whether the residual has stopped falling while watches and flows stay within their bounds: a steady state but for ripples."""
+        s = self.settings
+        if not self.energy_in_loop or self.iteration - self._since < 60 or not self._stagnates(20):
+            return False
+        seen = np.array([h.watches for h in self.history[-40:]])
+        return bool(self.flow_drift() <= s.flow and (not seen.size or np.ptp(seen, axis=0).max() <= s.watch))
 
     def _report(self) -> Progress:
         load = max(abs(float(self.case.heat.sum())) or self._exchange(), 1e-12)
@@ -216,12 +227,21 @@ class Steady:
         """Whether the two equations of turbulence are still far from balance."""
         return getattr(self.flow.mixing, "residual", 0.0) > max(10 * self.settings.momentum, 5e-3)
 
+    def flow_drift(self) -> float:
+        """Change of any net flow through an opening or fan over the last iterations, relative to the largest that passes one both ways."""
+        seen = np.array([h.flows for h in self.history[-min(self.settings.window, len(self.history)):]])
+        passing = [*self.flow.openings, *self.flow.planes]
+        most = max((float(np.abs(self.flow.u[p.axis][f] * a).sum()) for p, f, a in passing), default=0.0)
+        return float(np.ptp(seen, axis=0).max() / most) if most and seen.size else 0.0
+
     def loop_settled(self) -> bool:
-        """Whether the flow loop may stop: residual, watches and mass."""
+        """Whether the flow loop may stop: residual, flows, watches and mass."""
         if not self.case.has_flow:
             return True
         last, s = self.history[-1], self.settings
         if last.momentum > s.momentum or self.iteration < 15 or self._mixing_moves():
+            return False
+        if self.flow_drift() > s.flow:
             return False
         if self.energy_in_loop and (last.drift > s.watch or last.heat > 10 * s.heat):
             return False
@@ -264,9 +284,11 @@ class Steady:
     def average(self, tell, count: int = 80) -> Progress:
         """Go on for ``count`` iterations and keep the mean of all fields; ``band`` is half the range of each watch (K).
 
-        The answer to a flow without a steady state, such as shed vortices or an unsteady plume, as far as a steady run can give it.
+        The answer to a flow without a steady state, such as shed vortices or an unsteady plume, as far as a steady run can give it. It
+        has settled where watches, flows, mass and heat keep within their bounds all the while.
         """
         parts = [*self.flow.u, self.flow.p, self.heat.theta]
+        self._since = self.iteration + count  # one scheme all along
         sums, seen, off = [np.zeros_like(x) for x in parts], [], []
         for m in range(1, count + 1):
             progress = self.step()
@@ -284,7 +306,9 @@ class Steady:
         last = self._report()
         load = max(abs(float(self.case.heat.sum())) or self._exchange(), 1e-12)
         last.phase, last.remaining, last.heat = "done", 0.0, abs(float(np.mean(off))) / load
-        last.mass, last.settled = self.flow.mass_imbalance(), False
+        last.mass = self.flow.mass_imbalance()
+        s, steady = self.settings, m == count and float(self.band.max(initial=0.0)) <= 0.5 * self.settings.watch
+        last.settled = bool(steady and self.flow_drift() <= s.flow and last.heat <= s.heat and last.mass <= s.mass)
         return last
 
     def run(self, tell: Callable[[Progress], bool] | None = None) -> Progress:
@@ -298,8 +322,9 @@ class Steady:
             ended = self.iteration >= self.settings.most
             if ended and (progress.momentum <= 3 * self.settings.momentum or self.settings.most < 300):
                 break
-            if ended or self.wanders():
-                last = self.average(tell)
+            idles = self.idles()
+            if ended or idles or self.wanders():
+                last = self.average(tell, 40 if idles else 80)
                 if tell:
                     tell(last)
                 return last
