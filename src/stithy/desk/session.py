@@ -3,6 +3,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from pathlib import Path
+from threading import Thread
 
 from ..errors import StithyError
 from ..project import edits, files
@@ -30,6 +31,7 @@ class Session:
         self.compared = ""
         self.run: Handle | None = None
         self.run_state: dict = {}
+        self._arriving: list | None = None
         self._observers: list[tuple[str, Callable[[], None]]] = []
         self._standings: dict[str, Standing] = {}
         self._results: dict[str, store.Result | None] = {}
@@ -172,6 +174,11 @@ class Session:
         """Take in what the solver has sent; to be called a few times a second while a run is on."""
         if self.run is None:
             return
+        if self._arriving is not None:
+            if self._arriving:
+                self._take_result()
+                self.tell("run")
+            return
         heard = self.run.messages()
         for word, *rest in heard:
             self._hear(word, rest[0])
@@ -195,12 +202,28 @@ class Session:
                 state["text"] = "Settled" if what["settled"] else "Stopped before it settled; kept"
             else:
                 state["text"] = what if word == "failed" else "\n".join(map(str, what))
-            layout = state["layout"]
-            self.run.process.join(5)
-            self.run = None
-            self._results.pop(layout, None)
-            self._standings.pop(layout, None)
-            self.tell("results")
+            # the process ends and the result is read beside the window, not in its time
+            over, layout = self.run, state["layout"]
+            self._arriving = []
+            Thread(target=self._fetch, args=(over, layout, self.folder, self._arriving), daemon=True).start()
+
+    @staticmethod
+    def _fetch(over: Handle, layout: str, folder: Path, into: list) -> None:
+        over.process.join(5)
+        try:
+            into.append(store.load(folder, layout))
+        except Exception:  # the window reads it again and says what is wrong
+            into.append(None)
+
+    def _take_result(self) -> None:
+        """Show a result that has been read meanwhile."""
+        layout, result = self.run_state["layout"], self._arriving[0]
+        self._arriving = self.run = None
+        self._results.pop(layout, None)
+        self._standings.pop(layout, None)
+        if result is not None:
+            self._results[layout] = result
+        self.tell("results")
 
     def stop_run(self) -> None:
         """Stop the run and keep what there is."""

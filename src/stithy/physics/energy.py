@@ -83,14 +83,18 @@ def series(cells, st, wall, low, high, base, area, k_eff, k_wall, out):
 @njit(cache=True, fastmath={"contract", "nsz"})
 def apply(n, s, low, high, extra, x, y):
     """y = A x for the upwind energy operator (W for x in K); row sums of the neighbours plus ``extra`` are the diagonal."""
-    s0, s1 = s[0], s[1]
+    s0, s1, w = s[0], s[1], n[2]
     for i in range(1, n[0] + 1):
         for j in range(1, n[1] + 1):
-            row = i * s0 + j * s1
-            for c in range(row + 1, row + n[2] + 1):
-                z = x[c]
-                y[c] = (extra[c] * z + high[0, c] * (z - x[c + s0]) + low[0, c] * (z - x[c - s0]) + high[1, c] * (z - x[c + s1])
-                        + low[1, c] * (z - x[c - s1]) + high[2, c] * (z - x[c + 1]) + low[2, c] * (z - x[c - 1]))
+            a = i * s0 + j * s1 + 1
+            e = a + w
+            z, out, own = x[a:e], y[a:e], extra[a:e]
+            h0, l0, h1, l1, h2, l2 = high[0, a:e], low[0, a:e], high[1, a:e], low[1, a:e], high[2, a:e], low[2, a:e]
+            u0, d0, u1, d1, u2, d2 = x[a + s0:e + s0], x[a - s0:e - s0], x[a + s1:e + s1], x[a - s1:e - s1], x[a + 1:e + 1], x[a - 1:e - 1]
+            for k in range(w):
+                q = z[k]
+                out[k] = (own[k] * q + h0[k] * (q - u0[k]) + l0[k] * (q - d0[k]) + h1[k] * (q - u1[k]) + l1[k] * (q - d1[k])
+                          + h2[k] * (q - u2[k]) + l2[k] * (q - d2[k]))
 
 
 @njit(cache=True)

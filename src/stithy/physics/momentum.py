@@ -43,6 +43,20 @@ def reciprocals(at: np.ndarray) -> np.ndarray:
     return np.append(inverse, inverse[-1])
 
 
+@njit(cache=True, inline="always")
+def _late(f, same_up, same_down, far_up, up, down, far_down, inv_up, inv, inv_down, reach_up, reach_down):
+    """Flux ``f`` times the limited correction to upwind, from whichever side it comes; no branch, so that rows are worked in one go."""
+    ahead = f > 0.0
+    a, b, c = (far_up if ahead else far_down), (up if ahead else down), (down if ahead else up)
+    g_up = (b - a) * (inv_up if ahead else -inv_down)
+    step = c - b
+    g_down = step * (inv if ahead else -inv)
+    product = g_up * g_down
+    value = (reach_up if ahead else reach_down) * product * (g_up + g_down) / (g_up * g_up + g_down * g_down + 1e-300)
+    value = min(value, step) if step > 0.0 else max(value, step)
+    return f * value if product > 0.0 and (same_up if ahead else same_down) else 0.0
+
+
 @njit(cache=True, fastmath={"contract", "arcp", "nsz"})
 def faces(n, s, own, axis, first, last, phi, face, mf, g, mu, blend, at, inv, cut, low, high, b, carry):
     """Links of one momentum component across the faces of its control volumes along one axis.
@@ -55,40 +69,61 @@ def faces(n, s, own, axis, first, last, phi, face, mf, g, mu, blend, at, inv, cu
     """
     st, sn = s[axis], s[own]
     same = own == axis
+    k0 = first[2]
+    wide = last[2] + 1 - k0
+    flux, late, drag = np.zeros(wide), np.zeros(wide), np.zeros(wide)
     for i in range(first[0], last[0] + 1):
         for j in range(first[1], last[1] + 1):
-            row = i * s[0] + j * s[1]
-            for k in range(first[2], last[2] + 1):
-                c = row + k
-                m = i if axis == 0 else (j if axis == 1 else k)
-                f = 0.5 * (mf[c] + mf[c + sn])
-                if same:
-                    d = g[c] * mu[c + sn]
-                    if g[c] == 0.0:
-                        f = 0.0
-                else:
-                    d = g[c]
-                    if d > 0.0:
-                        near = _mean(mu[c], mu[c + sn], 0.0, 0.0)
-                        far = _mean(mu[c + st], mu[c + st + sn], 0.0, 0.0)
-                        d *= between(near, far) if near > 0.0 and far > 0.0 else max(near, far)
-                high[c] = d + max(-f, 0.0)
-                low[c + st] = d + max(f, 0.0)
-                carry[c] += max(-f, 0.0)
-                carry[c + st] += max(f, 0.0)
-                if blend > 0.0:
-                    late = 0.0
-                    if f > 0.0:
-                        if m > 0 and face[c] == 1:
-                            late = f * limited(phi[c - st], phi[c], phi[c + st], inv[m - 1], inv[m], cut[m] - at[m])
-                    elif f < 0.0 and m < n[axis] and face[c + st] == 1:
-                        late = f * limited(phi[c + 2 * st], phi[c + st], phi[c], -inv[m + 1], -inv[m], cut[m] - at[m + 1])
-                    if late != 0.0:
-                        b[c] -= blend * late
-                        b[c + st] += blend * late
+            c = i * s[0] + j * s[1] + k0
+            f0, f1, gg = mf[c:c + wide], mf[c + sn:c + sn + wide], g[c:c + wide]
+            m0, m1, m2, m3 = mu[c:c + wide], mu[c + sn:c + sn + wide], mu[c + st:c + st + wide], mu[c + st + sn:c + st + sn + wide]
+            if same:
+                for k in range(wide):
+                    drag[k] = gg[k] * m1[k]
+                    flux[k] = 0.5 * (f0[k] + f1[k]) if gg[k] != 0.0 else 0.0
+            else:
+                for k in range(wide):
+                    flux[k] = 0.5 * (f0[k] + f1[k])
+                    near = (m0[k] + m1[k]) * (0.5 if m0[k] > 0.0 and m1[k] > 0.0 else 1.0)
+                    far = (m2[k] + m3[k]) * (0.5 if m2[k] > 0.0 and m3[k] > 0.0 else 1.0)
+                    drag[k] = gg[k] * (between(near, far) if near > 0.0 and far > 0.0 else max(near, far))
+            hh, ll = high[c:c + wide], low[c + st:c + st + wide]
+            ca, cb = carry[c:c + wide], carry[c + st:c + st + wide]
+            for k in range(wide):
+                back = max(-flux[k], 0.0)
+                hh[k] = drag[k] + back
+                ca[k] += back
+            for k in range(wide):
+                on = max(flux[k], 0.0)
+                ll[k] = drag[k] + on
+                cb[k] += on
+            if blend <= 0.0:
+                continue
+            lo = max(c - st, 0)  # beyond the first ghost layer nothing is read but to be thrown away
+            hi = min(c + 2 * st, phi.size - wide)
+            x0, x1, x2, x3 = phi[lo:lo + wide], phi[c:c + wide], phi[c + st:c + st + wide], phi[hi:hi + wide]
+            e1, e2 = face[c:c + wide], face[c + st:c + st + wide]
+            if axis == 2:
+                for k in range(wide):
+                    m = k + k0
+                    late[k] = blend * _late(flux[k], m > 0 and e1[k] == 1, m < n[2] and e2[k] == 1, x0[k], x1[k], x2[k], x3[k],
+                                            inv[max(m - 1, 0)], inv[m], inv[m + 1], cut[m] - at[m], cut[m] - at[m + 1])
+            else:
+                m = i if axis == 0 else j
+                inv_up, inv_mid, inv_down = inv[max(m - 1, 0)], inv[m], inv[m + 1]
+                reach_up, reach_down = cut[m] - at[m], cut[m] - at[m + 1]
+                before, after = m > 0, m < n[axis]
+                for k in range(wide):
+                    late[k] = blend * _late(flux[k], before and e1[k] == 1, after and e2[k] == 1, x0[k], x1[k], x2[k], x3[k],
+                                            inv_up, inv_mid, inv_down, reach_up, reach_down)
+            ba, bb = b[c:c + wide], b[c + st:c + st + wide]
+            for k in range(wide):
+                ba[k] -= late[k]
+            for k in range(wide):
+                bb[k] += late[k]
 
 
-@njit(cache=True, fastmath={"contract", "arcp", "nsz"})
+@njit(cache=True, fastmath={"contract", "arcp", "nsz", "reassoc"})
 def close(n, s, sn, first, face, low, high, gw, wall_mu, rho, control, area, p, lift, lift_by, push, phi, memory, rate, rate_t, weight_t,
           alpha, carry, still, least, ap, b, d):
     """Diagonal, pressure, inertia, relaxation; returns the sums of |residual| and of |a_P phi| (N) before the sweeps.
@@ -99,61 +134,81 @@ def close(n, s, sn, first, face, low, high, gw, wall_mu, rho, control, area, p, 
     derivative. d = A / (a_P / alpha - sum a_nb): walls left out of the neighbour sum.
     """
     r, scale = 0.0, 0.0
-    s0, s1 = s[0], s[1]
+    s0, s1, k0 = s[0], s[1], first[2]
+    w = n[2] + 1 - k0
+    force, near = np.zeros(w), np.zeros(w)
     for i in range(first[0], n[0] + 1):
         for j in range(first[1], n[1] + 1):
-            row = i * s0 + j * s1
-            for c in range(row + first[2], row + n[2] + 1):
-                kind = face[c]
-                if kind != 1 and kind != 3:
-                    ap[c] = 0.0
-                    d[c] = 0.0
-                    continue
-                x = phi[c]
-                total = low[0, c] + low[1, c] + low[2, c] + high[0, c] + high[1, c] + high[2, c]
-                mass = rho[c] * control[c]
-                full = total + ap[c] + mass * (rate + rate_t)
-                if gw[c] > 0.0:
-                    full += gw[c] * _mean(wall_mu[c], wall_mu[c + sn], 0.0, 0.0)
-                force = b[c] + mass * (rate * x + weight_t * memory[c]) + area[c] * (p[c] - p[c + sn]) + push * control[c]
-                if lift_by != 0.0:
-                    force -= 0.5 * lift_by * (lift[c] + lift[c + sn])
-                near = 0.0
-                if low[0, c] != 0.0:
-                    near += low[0, c] * phi[c - s0]
-                if low[1, c] != 0.0:
-                    near += low[1, c] * phi[c - s1]
-                if low[2, c] != 0.0:
-                    near += low[2, c] * phi[c - 1]
-                near += high[0, c] * phi[c + s0] + high[1, c] * phi[c + s1] + high[2, c] * phi[c + 1]
-                r += abs(force + near - full * x)
-                scale += abs(full * x)
-                relaxed = full + (1.0 / alpha - 1.0) * carry[c] + still * (full - carry[c])
-                b[c] = force + (relaxed - full) * x
-                ap[c] = 1.0 / relaxed
-                d[c] = area[c] / max(relaxed - total, least * relaxed)
+            a = i * s0 + j * s1 + k0
+            e = a + w
+            x, source, vol, dens, wet = phi[a:e], b[a:e], control[a:e], rho[a:e], area[a:e]
+            h0, l0, h1, l1, h2, l2 = high[0, a:e], low[0, a:e], high[1, a:e], low[1, a:e], high[2, a:e], low[2, a:e]
+            before, p0, p1, mass_of = memory[a:e], p[a:e], p[a + sn:e + sn], carry[a:e]
+            for k in range(w):
+                force[k] = source[k] + dens[k] * vol[k] * (rate * x[k] + weight_t * before[k]) + wet[k] * (p0[k] - p1[k]) + push * vol[k]
+            if lift_by != 0.0:
+                t0, t1 = lift[a:e], lift[a + sn:e + sn]
+                for k in range(w):
+                    force[k] -= 0.5 * lift_by * (t0[k] + t1[k])
+            for k in range(w):
+                near[k] = 0.0
+            if i > 0:
+                d0 = phi[a - s0:e - s0]
+                for k in range(w):
+                    near[k] += l0[k] * d0[k]
+            back = max(a - s1, 0)  # before the first row of all nothing is linked
+            d1, u0, u1, u2 = phi[back:back + w], phi[a + s0:e + s0], phi[a + s1:e + s1], phi[a + 1:e + 1]
+            d2 = phi[max(a - 1, 0):max(a - 1, 0) + w]
+            for k in range(w):
+                near[k] += l1[k] * d1[k] + l2[k] * d2[k] + h0[k] * u0[k] + h1[k] * u1[k] + h2[k] * u2[k]
+            kind, held, gain, wall = face[a:e], ap[a:e], d[a:e], gw[a:e]
+            w0, w1 = wall_mu[a:e], wall_mu[a + sn:e + sn]
+            for k in range(w):
+                live = kind[k] == 1 or kind[k] == 3
+                total = l0[k] + l1[k] + l2[k] + h0[k] + h1[k] + h2[k]
+                drag = wall[k] * (w0[k] + w1[k]) * (0.5 if w0[k] > 0.0 and w1[k] > 0.0 else 1.0)
+                full = total + held[k] + dens[k] * vol[k] * (rate + rate_t) + drag
+                r += abs(force[k] + near[k] - full * x[k]) if live else 0.0
+                scale += abs(full * x[k]) if live else 0.0
+                relaxed = full + (1.0 / alpha - 1.0) * mass_of[k] + still * (full - mass_of[k])
+                source[k] = force[k] + (relaxed - full) * x[k]
+                held[k] = 1.0 / relaxed if live else 0.0
+                gain[k] = wet[k] / max(relaxed - total, least * relaxed) if live else 0.0
     return r, scale
 
 
 @njit(cache=True, fastmath={"contract", "nsz"})
 def sweep(n, s, first, face, phi, low, high, inverse, b, forward):
     """One Gauss-Seidel sweep by rows, in the order of storage or against it; a row's odd and even points in turn."""
-    s0, s1 = s[0], s[1]
-    wide, deep = n[0] + 1 - first[0], n[1] + 1 - first[1]
+    s0, s1, k0 = s[0], s[1], first[2]
+    wide, deep, w = n[0] + 1 - first[0], n[1] + 1 - first[1], n[2] + 1 - k0
+    known = np.zeros(w)
     for ii in range(wide):
         i = first[0] + ii if forward else n[0] - ii
         for jj in range(deep):
             j = first[1] + jj if forward else n[1] - jj
-            row = i * s0 + j * s1
+            a = i * s0 + j * s1 + k0
+            e = a + w
+            h0, h1, l1, u0, u1, bb = high[0, a:e], high[1, a:e], low[1, a:e], phi[a + s0:e + s0], phi[a + s1:e + s1], b[a:e]
+            back = max(a - s1, 0)  # before the first row of all nothing is linked
+            d1 = phi[back:back + w]
+            for k in range(w):
+                known[k] = bb[k] + h0[k] * u0[k] + h1[k] * u1[k] + l1[k] * d1[k]
+            if i > 0:
+                l0, d0 = low[0, a:e], phi[a - s0:e - s0]
+                for k in range(w):
+                    known[k] += l0[k] * d0[k]
+            h2, l2, own, x = high[2, a:e], low[2, a:e], inverse[a:e], phi[a - 1:e + 1] if a > 0 else phi[a:e + 1]
+            off = 1 if a > 0 else 0
             for half in range(2):
-                for c in range(row + first[2] + (half if forward else 1 - half), row + n[2] + 1, 2):
-                    a = inverse[c]
-                    if a != 0.0:
-                        x = b[c] + high[0, c] * phi[c + s0] + high[1, c] * phi[c + s1] + high[2, c] * phi[c + 1]
-                        x += low[1, c] * phi[c - s1] + low[2, c] * phi[c - 1]
-                        if i > 0:
-                            x += low[0, c] * phi[c - s0]
-                        phi[c] = a * x
+                start = half if forward else 1 - half
+                for m in range((w - start + 1) // 2):
+                    k = 2 * m + start
+                    if own[k] != 0.0:
+                        y = known[k] + h2[k] * x[k + off + 1]
+                        if k + off > 0:
+                            y += l2[k] * x[k + off - 1]
+                        x[k + off] = own[k] * y
 
 
 @njit(cache=True)

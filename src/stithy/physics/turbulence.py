@@ -67,7 +67,7 @@ class WallLaw(Laminar):
         flow = self.flow
         speed = flow.speed()
         k = self.one if flow.k_molecular is None else flow.k_molecular
-        if self.rounds % 2 == 0:  # they change slowly, and the strain rate is dear
+        if self.rounds % 4 == 0:  # they change slowly, and the strain rate is dear
             scalars.strain2(flow.n, flow.s, self.open, *flow.geo.face, *flow.u, *flow.geo.width, self.s2)
             for cells, _ in self.fluids:
                 mixing.shear_layers(cells, self.s2, self.length, flow.nu, self.layer)

@@ -100,8 +100,8 @@ class Quantities:
         """Every face where fluid meets a wall, as arrays of one length.
 
         name (object), space (number of the fluid space), axis, outward (+1: the wall lies towards higher coordinates), centre (m, 3),
-        area (m2), face (m2, that of the cell: larger than the wall's where the wall is oblique), heat (W, into the fluid), wall_temperature (K), fluid_temperature (K), shear (N, 3) and pressure (Pa): what the fluid
-        does to the wall.
+        area (m2), heat (W, into the fluid), wall_temperature (K), fluid_temperature (K), shear (N, 3), push (N, along the axis) and
+        pressure (Pa): what the fluid does to the wall.
         """
         if self._walls is None:
             pieces = [self._side(a, up) for a in range(3) for up in (False, True)]
@@ -138,38 +138,31 @@ class Quantities:
         wall = heat.theta[cells] + into * gap / (k_fluid * area)
         centre = np.stack([geo.points[t][at[:, t]] for t in range(3)], -1)
         centre[:, a] += gap if up else -gap
-        u = np.stack([self._centre_speed(t, cells) for t in range(3)], -1)
-        oblique = np.zeros(len(cells), bool)
-        if case.crossing is not None:
-            tilt = geo.pad(case.crossing.tilt[a], 1.0)[cells if up else cells - st]
-            oblique = tilt < 1.0
-        u[:, a] = np.where(oblique, u[:, a], 0.0)  # along a flat wall the normal speed has no normal slope
+        u = np.stack([0.5 * (flow.u[t][cells] + flow.u[t][cells - geo.s[t]]) for t in range(3)], -1)
+        u[:, a] = 0.0
         slide = case.moving.get(f"{'xyz'[a]}{'+' if up else '-'}")
         if slide is not None:
             u = np.where((~solid)[:, None], u - np.array(slide), u)
-            u[:, a] = np.where(oblique, u[:, a], 0.0)
-        slope = u / gap[:, None]
-        shear = (flow.mu_wall[cells] * area)[:, None] * slope
+            u[:, a] = 0.0
+        shear = (flow.mu_wall[cells] * area / gap)[:, None] * u
         if case.crossing is not None:  # the true area of a curved or oblique wall
-            area = area * tilt
+            area = area * geo.pad(case.crossing.tilt[a], 1.0)[cells if up else cells - st]
         return {"name": names, "space": geo.pad(case.space, -1, np.int64)[cells], "axis": np.full(len(cells), a),
                 "outward": np.full(len(cells), 1 if up else -1), "centre": centre,
-                "area": area, "face": geo.area[a][cells], "heat": into, "wall_temperature": wall + case.reference,
+                "area": area, "heat": into, "wall_temperature": wall + case.reference,
                 "fluid_temperature": heat.theta[cells] + case.reference, "shear": shear,
-                "pressure": self._wall_pressure(cells, cells - st if up else cells + st, at[:, a], gap, a)}
+                "push": self._push(a, up, cells), "pressure": self._wall_pressure(cells, cells - st if up else cells + st, at[:, a], gap, a)}
 
-    def _centre_speed(self, t: int, cells) -> np.ndarray:
-        """Velocity along ``t`` at cell centres: the mean of the two faces, or on the line from one face to a curved wall."""
-        geo, u = self.geo, self.run.flow.u[t]
-        high, low = u[cells], u[cells - geo.s[t]]
-        mean = 0.5 * (high + low)
-        if self.case.crossing is None:
-            return mean
-        half = np.broadcast_to(0.5 * geo.along(geo.width[t], t), geo.shape).ravel()[cells]
-        for up, face, other in ((True, cells, low), (False, cells - geo.s[t], high)):
-            gap = geo.wall_gap(t, up).ravel()[cells]
-            mean = np.where((geo.face[t][face] == BLOCKED) & (gap != half), other * gap / (gap + half), mean)
-        return mean
+    def _push(self, a: int, up: bool, cells) -> np.ndarray:
+        """Force (N) of the fluid on walls across ``a``, as the momentum equations have it: pressure of the cell, and what its own
+        velocity carries and drags into the wall."""
+        flow, geo, st = self.run.flow, self.geo, self.geo.s[a]
+        face = cells - st if up else cells
+        u = flow.u[a][face]
+        toward = u if up else -u
+        carried = 0.5 * flow.rho_face[a][face] * geo.area[a][face] * np.maximum(toward, 0.0)
+        drag = geo.g[a][a][cells - st] * flow.mu_eff[cells]
+        return (1 if up else -1) * flow.p[cells] * geo.area[a][cells] + (carried + drag) * u
 
     def _wall_pressure(self, cells, behind, at, gap, a: int) -> np.ndarray:
         """Pressure (Pa) carried from the two cells nearest to a wall to the wall itself."""
@@ -265,9 +258,8 @@ class Quantities:
         total = float(area.sum())
         if total == 0:
             return {}
-        normal = np.zeros((int(here.sum()), 3))
-        normal[np.arange(len(normal)), w["axis"][here]] = w["outward"][here]
-        push = (w["pressure"][here] * w["face"][here])[:, None] * normal
+        push = np.zeros((int(here.sum()), 3))
+        push[np.arange(len(push)), w["axis"][here]] = w["push"][here]
         shear = w["shear"][here]
         return {"area": total, "heat": float(w["heat"][here].sum()), "flux": float(w["heat"][here].sum() / total),
                 "wall_temperature": float((w["wall_temperature"][here] * area).sum() / total),

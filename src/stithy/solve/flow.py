@@ -154,7 +154,7 @@ class Flow:
             plain = self.rho * self.beta * theta
         return plain * self.geo.volume * self.fluid
 
-    def iterate(self, theta, blend: float = 1.0, tolerance: float = 0.1, most: int = 12) -> None:
+    def iterate(self, theta, blend: float = 1.0, tolerance: float = 0.2, most: int = 12) -> None:
         """One outer iteration; ``theta`` is temperature above the reference (K), flat padded, or None."""
         geo, n, s = self.geo, self.n, self.s
         length = max(x[-1] - x[0] for x in self.case.grid.lines)
@@ -187,11 +187,11 @@ class Flow:
             if self.solver.grid.wraps:
                 wrap(n, s, geo.periodic, self.d[a])
         self.momentum_residual = total_r / total_s if total_s else 0.0
-        self.project(tolerance, most)
+        self.project(tolerance, most, 3)
         self._hold_mass_flow()
 
     def _relax(self, a: int, before: float) -> None:
-        """Four sweeps by points; where they leave more than 0.15 of the residual ``before``, sweeps by lines as well."""
+        """Four sweeps by points; where they leave more than 0.4 of the residual ``before``, sweeps by lines as well."""
         geo, n, s = self.geo, self.n, self.s
         system = (self.u[a], self.low, self.high, self.ap, self.b)
         for forward in (True, False, True, False):
@@ -200,7 +200,7 @@ class Flow:
                 wrap(n, s, geo.periodic, self.u[a])
         self.age += 1
         if self.age % 10 < 3:  # looked at in every third round or so
-            self.stiff[a] = momentum.defect(n, s, self.first[a], *system) > 0.15 * before
+            self.stiff[a] = momentum.defect(n, s, self.first[a], *system) > 0.4 * before
         if not self.stiff[a]:
             return
         for axis in (2, 1, 0):
@@ -234,7 +234,7 @@ class Flow:
         self.u[a] += (gain * step).ravel() * (self.geo.face[a] == OPEN)
         self.geo.wrapped(self.u[a])
 
-    def project(self, tolerance: float, most: int) -> None:
+    def project(self, tolerance: float, most: int, soon: int = 10**6) -> None:
         """Correct pressure and velocities towards zero divergence; records the mass residual before (relative)."""
         geo, n, s = self.geo, self.n, self.s
         extra = self.extra
@@ -250,7 +250,7 @@ class Flow:
         self.mass_before = total / self.through_flow(flux)
         for cells in self.settled_spaces:
             self.div[cells] -= self.div[cells].mean()
-        x, _, _ = self.solver.solve(self.inside, extra, self.div, tolerance, most)
+        x, _, _ = self.solver.solve(self.inside, extra, self.div, tolerance, most, soon)
         for cells in self.settled_spaces:
             x[cells] -= x[cells].mean()
         if self.solver.grid.wraps:

@@ -28,34 +28,44 @@ def wrap(n, s, periodic, x):
                 x[c + reach + s[a]] = x[c + s[a]]
 
 
+# Rows are worked as slices wherever they can be vectorised: an index that counts from zero cannot be negative and needs no check.
+
+
 @njit(cache=True)
 def _diagonal(n, s, c0, c1, c2, extra, inv):
     """1 / diagonal of a symmetric level."""
-    s0, s1 = s[0], s[1]
+    s0, s1, w = s[0], s[1], n[2]
     for i in range(1, n[0] + 1):
         for j in range(1, n[1] + 1):
-            row = i * s0 + j * s1
-            for c in range(row + 1, row + n[2] + 1):
-                total = c0[c] + c0[c - s0] + c1[c] + c1[c - s1] + c2[c] + c2[c - 1] + extra[c]
-                inv[c] = 1.0 / total if total > 0.0 else 0.0
+            a = i * s0 + j * s1 + 1
+            e = a + w
+            h0, l0, h1, l1, h2, l2 = c0[a:e], c0[a - s0:e - s0], c1[a:e], c1[a - s1:e - s1], c2[a:e], c2[a - 1:e - 1]
+            own, out = extra[a:e], inv[a:e]
+            for k in range(w):
+                total = h0[k] + l0[k] + h1[k] + l1[k] + h2[k] + l2[k] + own[k]
+                out[k] = 1.0 / total if total > 0.0 else 0.0
 
 
 @njit(cache=True)
 def _upwind(n, s, c0, c1, c2, f0, f1, f2, extra, low, high, inv):
     """Matrix of a convective level: high[t] multiplies the high neighbour, low[t] the low one."""
-    s0, s1 = s[0], s[1]
-    zero = c0[0] * 0
+    w, zero = n[2], c0[0] * 0
     for i in range(1, n[0] + 1):
         for j in range(1, n[1] + 1):
-            row = i * s0 + j * s1
-            for c in range(row + 1, row + n[2] + 1):
-                h0, l0 = c0[c] + max(-f0[c], zero), c0[c - s0] + max(f0[c - s0], zero)
-                h1, l1 = c1[c] + max(-f1[c], zero), c1[c - s1] + max(f1[c - s1], zero)
-                h2, l2 = c2[c] + max(-f2[c], zero), c2[c - 1] + max(f2[c - 1], zero)
-                high[0, c], high[1, c], high[2, c] = h0, h1, h2
-                low[0, c], low[1, c], low[2, c] = l0, l1, l2
-                total = h0 + l0 + h1 + l1 + h2 + l2 + extra[c]
-                inv[c] = 1.0 / total if total > 0.0 else 0.0
+            a = i * s[0] + j * s[1] + 1
+            e = a + w
+            out = inv[a:e]
+            out[:] = extra[a:e]
+            for t in range(3):
+                c, f, st = (c0, f0, s[0]) if t == 0 else ((c1, f1, s[1]) if t == 1 else (c2, f2, 1))
+                ch, cl, fh, fl, hh, ll = c[a:e], c[a - st:e - st], f[a:e], f[a - st:e - st], high[t, a:e], low[t, a:e]
+                for k in range(w):
+                    up, down = ch[k] + max(-fh[k], zero), cl[k] + max(fl[k], zero)
+                    hh[k] = up
+                    ll[k] = down
+                    out[k] += up + down
+            for k in range(w):
+                out[k] = 1.0 / out[k] if out[k] > 0.0 else 0.0
 
 
 @njit(cache=True)
@@ -145,28 +155,32 @@ def _rows(n, s, low, high, inv, b, x, forward):
 
 @njit(cache=True)
 def _defect(n, s, c0, c1, c2, inv, b, x, r):
-    s0, s1 = s[0], s[1]
+    s0, s1, w = s[0], s[1], n[2]
     for i in range(1, n[0] + 1):
         for j in range(1, n[1] + 1):
-            row = i * s0 + j * s1
-            for c in range(row + 1, row + n[2] + 1):
-                d = inv[c]
-                y = (b[c] + c0[c] * x[c + s0] + c0[c - s0] * x[c - s0] + c1[c] * x[c + s1] + c1[c - s1] * x[c - s1]
-                     + c2[c] * x[c + 1] + c2[c - 1] * x[c - 1])
-                r[c] = y - x[c] / d if d > 0 else 0.0
+            a = i * s0 + j * s1 + 1
+            e = a + w
+            h0, l0, h1, l1, h2, l2 = c0[a:e], c0[a - s0:e - s0], c1[a:e], c1[a - s1:e - s1], c2[a:e], c2[a - 1:e - 1]
+            u0, d0, u1, d1, u2, d2 = x[a + s0:e + s0], x[a - s0:e - s0], x[a + s1:e + s1], x[a - s1:e - s1], x[a + 1:e + 1], x[a - 1:e - 1]
+            d, bb, z, out = inv[a:e], b[a:e], x[a:e], r[a:e]
+            for k in range(w):
+                y = bb[k] + h0[k] * u0[k] + l0[k] * d0[k] + h1[k] * u1[k] + l1[k] * d1[k] + h2[k] * u2[k] + l2[k] * d2[k]
+                out[k] = y - z[k] / d[k] if d[k] > 0 else 0.0
 
 
 @njit(cache=True)
 def _defect_upwind(n, s, low, high, inv, b, x, r):
-    s0, s1 = s[0], s[1]
+    s0, s1, w = s[0], s[1], n[2]
     for i in range(1, n[0] + 1):
         for j in range(1, n[1] + 1):
-            row = i * s0 + j * s1
-            for c in range(row + 1, row + n[2] + 1):
-                d = inv[c]
-                y = (b[c] + high[0, c] * x[c + s0] + low[0, c] * x[c - s0] + high[1, c] * x[c + s1] + low[1, c] * x[c - s1]
-                     + high[2, c] * x[c + 1] + low[2, c] * x[c - 1])
-                r[c] = y - x[c] / d if d > 0 else 0.0
+            a = i * s0 + j * s1 + 1
+            e = a + w
+            h0, l0, h1, l1, h2, l2 = high[0, a:e], low[0, a:e], high[1, a:e], low[1, a:e], high[2, a:e], low[2, a:e]
+            u0, d0, u1, d1, u2, d2 = x[a + s0:e + s0], x[a - s0:e - s0], x[a + s1:e + s1], x[a - s1:e - s1], x[a + 1:e + 1], x[a - 1:e - 1]
+            d, bb, z, out = inv[a:e], b[a:e], x[a:e], r[a:e]
+            for k in range(w):
+                y = bb[k] + h0[k] * u0[k] + l0[k] * d0[k] + h1[k] * u1[k] + l1[k] * d1[k] + h2[k] * u2[k] + l2[k] * d2[k]
+                out[k] = y - z[k] / d[k] if d[k] > 0 else 0.0
 
 
 @njit(cache=True)

@@ -130,7 +130,7 @@ class Steady:
         return np.array([self.heat.theta[c].max() + self.case.reference if len(c) else np.nan for c in self.watched])
 
     def step(self) -> Progress:
-        """One outer iteration, with energy inside the loop when buoyant, else every tenth."""
+        """One outer iteration, with energy inside the loop when buoyant, else now and then."""
         if self.case.has_flow:
             self.flow.mixing.update()
             self._choose_blend()
@@ -140,8 +140,8 @@ class Steady:
         elif self.energy_in_loop:
             if self.iteration % self.energy_every == 0:
                 self.heat.solve(1, 0.1, 4)
-        elif self.iteration % 15 == 14:
-            self.heat.solve(1, 0.05, 8)
+        elif self.iteration % 25 == 24:  # nothing depends on it but what is shown meanwhile
+            self.heat.solve(1, 0.1, 4)
         self.iteration += 1
         return self._report()
 
@@ -281,11 +281,11 @@ class Steady:
             return False
         return bool(np.mean(last[30:]) > 0.9 * np.mean(last[:30]) and last[-1] > 3 * self.settings.momentum)
 
-    def average(self, tell, count: int = 80) -> Progress:
+    def average(self, tell, count: int = 80, ripples: bool = False) -> Progress:
         """Go on for ``count`` iterations and keep the mean of all fields; ``band`` is half the range of each watch (K).
 
         The answer to a flow without a steady state, such as shed vortices or an unsteady plume, as far as a steady run can give it. It
-        has settled where watches, flows, mass and heat keep within their bounds all the while.
+        has settled where there were but ``ripples``, and watches, flows, mass and heat keep within their bounds all the while.
         """
         parts = [*self.flow.u, self.flow.p, self.heat.theta]
         self._since = self.iteration + count  # one scheme all along
@@ -307,7 +307,7 @@ class Steady:
         load = max(abs(float(self.case.heat.sum())) or self._exchange(), 1e-12)
         last.phase, last.remaining, last.heat = "done", 0.0, abs(float(np.mean(off))) / load
         last.mass = self.flow.mass_imbalance()
-        s, steady = self.settings, m == count and float(self.band.max(initial=0.0)) <= 0.5 * self.settings.watch
+        s, steady = self.settings, ripples and m == count and float(self.band.max(initial=0.0)) <= 0.5 * self.settings.watch
         last.settled = bool(steady and self.flow_drift() <= s.flow and last.heat <= s.heat and last.mass <= s.mass)
         return last
 
@@ -324,7 +324,7 @@ class Steady:
                 break
             idles = self.idles()
             if ended or idles or self.wanders():
-                last = self.average(tell, 40 if idles else 80)
+                last = self.average(tell, 40 if idles else 80, idles)
                 if tell:
                     tell(last)
                 return last
