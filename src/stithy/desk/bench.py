@@ -88,8 +88,9 @@ class Bench(QWidget):
         self._cache: dict = {}
         self._painted: list = []
         self._lay_out()
+        self._pieces = None
         self._timer = QTimer(self, singleShot=True, interval=15)
-        self._timer.timeout.connect(self.draw)
+        self._timer.timeout.connect(self._begin)
         self.view.iren.add_observer("LeftButtonPressEvent", self._pressed)
         self.view.iren.add_observer("LeftButtonReleaseEvent", self._released)
 
@@ -190,8 +191,22 @@ class Bench(QWidget):
             mesh.cell_data["value"] = values[index]
         self.view.ren_win.Render()
 
-    def draw(self):
-        """Build the scene for the stage."""
+    def _begin(self):
+        self._pieces = self._scene()
+        self._go_on()
+
+    def _go_on(self):
+        """Draw one piece now and the next in an event of its own, so that the window answers in between."""
+        if self._pieces is None:
+            return
+        try:
+            next(self._pieces)
+            QTimer.singleShot(0, self._go_on)
+        except StopIteration:
+            self._pieces = None
+
+    def _scene(self):
+        """Build the scene for the stage, piece by piece."""
         self._painted = []
         standing = self.session.standing(self.name())
         model, result = standing.model, self.result() if self.showing_results() else None
@@ -201,16 +216,18 @@ class Bench(QWidget):
         self.scale.setVisible(result is not None)
         self.heading.setText(f"{self.name()}" + ("" if standing.state == "current" else f", {standing.state}"))
         self._say(standing, result)
+        yield
         self.view.renderer.clear_actors()
         self._actors = {}
         if model is not None:
-            self._draw_model(model, result, standing.summary)
+            yield from self._draw_model(model, result, standing.summary)
             if result is not None:
-                self._draw_result(model, result, standing)
+                yield from self._draw_result(model, result, standing)
             elif self.session.stage == "Grid":
                 self._draw_grid(model)
             if self._first:
                 self.reset_camera()
+            yield
         self.view.render()
 
     def _say(self, standing, result):
@@ -236,7 +253,9 @@ class Bench(QWidget):
             add(scene.box_edges([space.outer]), color=look.INK, line_width=1.4, pickable=False)
             if space.walls and not painted:
                 add(scene.floor(space), color="#D8D3C6", lighting=False, pickable=False)
-        for solid in model.solids:
+        for m, solid in enumerate(model.solids):
+            if m % 8 == 7:
+                yield
             chosen = solid.name in self.session.selected
             if not painted:
                 mesh = scene.solid_mesh(solid)
@@ -245,6 +264,7 @@ class Bench(QWidget):
                 self._actors[actor.GetAddressAsString("")] = solid.name
             add(scene.solid_edges(solid), color=look.INK,
                 line_width=3.2 if chosen else 1.2, pickable=False)
+        yield
         for shape in model.bores:
             add(scene.form_edges(shape), color=look.INK, line_width=1.4, pickable=False)
         for name, outlines, arrow in scene.end_meshes(model, summary):
@@ -294,13 +314,15 @@ class Bench(QWidget):
                                         self.field == "temperature" and not self.parts_on["surfaces"])
             self._painted.append((mesh, index))
             self._add(mesh, lighting=False, **paint)
+        yield
         if self.parts_on["surfaces"]:
-            self._draw_surfaces(result, paint, model)
+            yield from self._draw_surfaces(result, paint, model)
         if self.parts_on["vectors"]:
             mesh = scene.vectors(result, self.axis, at)
             if mesh is not None:
                 self._add(mesh, color=look.INK, lighting=False, pickable=False)
         if self.parts_on["streamlines"]:
+            yield
             self._draw_streamlines(result, model)
 
     def _draw_surfaces(self, result, paint, model):
@@ -317,6 +339,8 @@ class Bench(QWidget):
             self._painted.append((mesh, index))
             actor = self._add(mesh, ambient=0.75, diffuse=0.25, specular=0, **paint)
             self._actors[actor.GetAddressAsString("")] = name
+            if i % 4 == 3:
+                yield
 
     def _surface(self, result, values, part):
         key = (result.summary["key"], self.name(), part)
@@ -336,6 +360,11 @@ class Bench(QWidget):
         if lines is not None:
             table = pv.LookupTable(values=look.scale_table("speed"), scalar_range=(0.0, float(lines["speed"].max()) or 1.0))
             self._add(lines, scalars="speed", cmap=table, line_width=1.6, show_scalar_bar=False, lighting=False, pickable=False)
+
+    def draw(self):
+        """Build the whole scene at once."""
+        for _ in self._scene():
+            pass
 
     def reset_camera(self):
         """The usual look: from front, right and above, the whole model in view."""
@@ -416,4 +445,5 @@ class Bench(QWidget):
     def shut(self):
         """Let go of the 3-D window before the widget dies."""
         self._timer.stop()
+        self._pieces = None
         self.view.close()

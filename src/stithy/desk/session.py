@@ -195,6 +195,8 @@ class Session:
             state["history"].append(what)
         elif word == "snapshot":
             state["snapshot"] = what["temperature"]
+        elif word == "result":
+            state["result"] = what
         else:
             done = {"finished": "finished", "failed": "failed", "problems": "refused"}[word]
             state["over"] = done
@@ -204,12 +206,15 @@ class Session:
                 state["text"] = what if word == "failed" else "\n".join(map(str, what))
             # the process ends and the result is read beside the window, not in its time
             over, layout = self.run, state["layout"]
-            self._arriving = []
+            sent = state.pop("result", None)
+            self._arriving = [] if sent is None else [sent]
             Thread(target=self._fetch, args=(over, layout, self.folder, self._arriving), daemon=True).start()
 
     @staticmethod
     def _fetch(over: Handle, layout: str, folder: Path, into: list) -> None:
         over.process.join(5)
+        if into:
+            return
         try:
             into.append(store.load(folder, layout))
         except Exception:  # the window reads it again and says what is wrong

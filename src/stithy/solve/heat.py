@@ -105,8 +105,11 @@ class Heat:
         flux = self.flow.fluxes()
         return [flux[a] * self.cp_face[a] * (self.geo.face[a] == OPEN) for a in range(3)]
 
-    def solve(self, laps: int = 1, tolerance: float = 1e-4, most: int = 30) -> None:
-        """Advance the temperatures with the present flow: ``laps`` deferred corrections, each solved anew."""
+    def solve(self, laps: int = 1, tolerance: float = 1e-4, most: int = 30, still: float = 0.0) -> bool:
+        """Advance the temperatures with the present flow: ``laps`` deferred corrections, each solved anew.
+
+        With ``still`` the laps end, and True is returned, when no temperature moves by more than that part of their range.
+        """
         geo, flow, case = self.geo, self.flow, self.case
         self._solid_conductivity()
         g = self.conduction.update(flow.k_eff, flow.k_wall)
@@ -127,9 +130,10 @@ class Heat:
         if self.frozen and not self.rate_t:
             extra[self.pin] += max(float(g[0].max()), 1e-6)
         if self.pitch is not None:
+            before = self.theta.copy()
             self.pitch.solve(g, f, extra, 3 * laps, tolerance, most)
             flow.update_properties(self.theta)
-            return
+            return self._rests(before, still)
         self.assemble(g, f, extra)
         self._jump(base)
         idle = ~(self.active & self.inner)
@@ -137,10 +141,20 @@ class Heat:
             b = base.copy()
             self.deferred(f, b)
             b[idle] = 0.0
+            before = self.theta.copy() if still else self.theta
             self.invert(extra, b, self.theta, tolerance, most)
+            if still and self._rests(before, still):
+                break
         if self.frozen and not self.rate_t and laps:  # nothing fixes the level: let the mean be the ambient temperature
             self.theta[self.active] -= self.theta[self.active & self.inner].mean()
         flow.update_properties(self.theta)
+        return bool(still and laps and self._rests(before, still))
+
+    def _rests(self, before, still: float) -> bool:
+        live = self.active & self.inner
+        if not still or not live.any():
+            return not live.any()
+        return bool(np.abs(self.theta - before)[live].max() < still * max(float(np.ptp(self.theta[live])), 1e-6))
 
     def assemble(self, g, f, extra) -> None:
         """Hierarchy and fine weights of conductances ``g`` and heat capacity flows ``f`` (W/K)."""

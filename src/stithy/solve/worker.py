@@ -2,7 +2,8 @@
 
 Worker to window, each a tuple whose first item is the word: ``("preparing", text)``; ``("started", {"cells", "watches",
 "continued"})``; ``("progress", dict)``, the fields of :class:`Progress` as plain values, at most three a second;
-``("snapshot", dict)`` with ``temperature`` (float32 cells, K), at most every two seconds; ``("finished", summary)``;
+``("snapshot", dict)`` with ``temperature`` (float32 cells, K), at most every two seconds; ``("result", Result)`` when it is not
+large; ``("finished", summary)``;
 ``("problems", [Problem])``; ``("failed", text)``. Window to worker: ``("stop",)`` ends the run early and keeps what there is.
 When the window dies, the worker keeps what there is and ends. A checkpoint is written every ``CHECKPOINT`` seconds.
 """
@@ -20,6 +21,7 @@ from ..errors import SetupError, StithyError
 from ..project.document import Document
 
 CHECKPOINT = 15.0
+SENT = 400_000  # cells up to which a result is sent along, so that the window need not unpack it from disk
 
 
 class Handle:
@@ -122,4 +124,6 @@ def _serve(conn, document: Document, layout: str, project: Path, fresh: bool) ->
         return go
 
     result = job.run(tell)
+    if result.temperature.size <= SENT and not result.instants:
+        _say(conn, ("result", result))
     _say(conn, ("finished", result.summary))
