@@ -36,7 +36,9 @@ of the wall.
 
 **Two dimensions**: `symmetry` on two opposite sides makes one layer of cells between them, if nothing in between varies across them.
 **Periodic**: `periodic` on both sides of an axis, and a `drive` row with a mean speed, a flow or a pressure gradient. With given heat, temperatures
-rise by the same amount from pitch to pitch, which the model takes into account; the mean temperature is then the ambient one.
+rise by the same amount from pitch to pitch, which the model takes into account; the mean temperature is then the ambient one. Where all walls
+have one temperature and nothing gives heat, differences from it shrink by one factor from pitch to pitch (`read drive` tells it); what
+enters has the bulk temperature in the drive row's `temperature` (empty: ambient).
 **Solids without flow**: `gravity` 0, 0, 0 and no openings; the fluid then only conducts, and solids may fill the enclosure.
 **Held solids**: a temperature in place of a heat load (`"power": "60 degC"`) holds a solid right to its faces; `1e5 W/m3` and `500 W/m2` (over
 its whole surface) are loads too.
@@ -44,8 +46,16 @@ Openings are placed on the outer face of a side by the low corner and size in th
 counted from the origin of the model. Every fluid space with a given flow in needs an opening with a pressure.
 A pressure outlet is `0 Pa`; what comes back in through it has its `temperature` (empty: ambient) and has lost its dynamic head from rest
 (`static 0 Pa`: it has not). `total 5 Pa` is the pressure of still fluid outside.
-Solids may touch, and one may lie wholly inside another (the smaller one wins); a partial overlap is refused. Cylinders and bores may cross
-other solids: what is smaller (by the box around it) wins, so a bore is cut from what is larger, and a rod may stand in a bore.
+Solids may touch, and one may lie wholly inside another (the smaller one wins); a partial overlap is refused. Cylinders, outlines, tubes and bores
+may cross other solids: what is smaller (by its volume) wins, so a bore is cut from what is larger, and a rod may stand in a bore.
+**Passages**: a block, cylinder, outline or tube whose `material` is `fluid` is cut out of the solids it crosses. A `tube` follows a line of points with
+rounded corners; an `outline` is any polygon drawn out along an axis. Fluxes and shear stresses on round and oblique walls are those of their
+true area.
+**Mixing** (`flow` of the surroundings): `laminar`; `wall-law`, the fast model for enclosures and the default; `k-omega` or `k-epsilon` for ducts,
+channels and steps in turbulent flow, with the first cell anywhere from y+ 1 to 100 (the trust line of `stithy solve` tells it). docs/physics.md
+shows how far each is off in a plane channel.
+**In time**: `time` of the run row; `starts` of parts, enclosures and fluid regions are their temperatures at the start.
+**Inlets beside held walls**: leave some length of adiabatic wall after an inlet before a wall of given temperature; heat would leak back there.
 **Grid**: lines stand on every face; `across_gaps` cells at least between facing solids and walls, `across_solids` across any solid, `cells`
 across one, `at_walls` the first cell at every wall, `growth` from there on, and none longer than `coarsest`. `stithy check` names what is
 missing.

@@ -49,4 +49,8 @@ class FileProblem(StithyError):
 
 
 class SolveFailed(StithyError):
-    """A run ended early because the solution diverged; says where and the likely cause."""
+    """A run ended early because the solution diverged; says where (``place``, m) and the likely cause."""
+
+    def __init__(self, text: str, place: tuple[float, float, float] | None = None):
+        super().__init__(text)
+        self.place = place

@@ -70,7 +70,8 @@ def developing_plates(cells: int = 24) -> list[Row]:
     start, *far = (q.plane(0, x)["fluid space 1"]["mean_pressure"] for x in (0.0, 1.3, 1.8))
     head, gradient = 0.5 * speed**2, (far[0] - far[1]) / 0.5
     excess = (start - far[0] - gradient * 1.3) / head
-    return [Row("developing plates", "f Re far downstream", f"{cells} across", gradient * 2 * gap / head * speed * 2 * gap / nu, 96.0, SHAH),
+    friction = gradient * 2 * gap / head * speed * 2 * gap / nu
+    return [Row("developing plates", "f Re far downstream", f"{cells} across", friction, 96.0, SHAH),
             Row("developing plates", "incremental pressure drop K", f"{cells} across", excess, 0.686, "Lundgren et al. 1964, for high Re")]
 
 

@@ -225,6 +225,9 @@ class Bench(QWidget):
                 yield from self._draw_result(model, result, standing)
             elif self.session.stage == "Grid":
                 self._draw_grid(model)
+            state = self.session.run_state
+            if state.get("place") and state.get("layout") == self.name() and self.session.stage == "Run":
+                self._add(scene.cross(state["place"], model), color=look.EMBER, line_width=4.0, pickable=False)
             if self._first:
                 self.reset_camera()
             yield

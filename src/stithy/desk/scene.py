@@ -111,6 +111,18 @@ def solid_edges(solid) -> pv.PolyData:
     return box_edges(solid.boxes) if solid.form is None else form_edges(solid.form)
 
 
+def cross(place, model) -> pv.PolyData:
+    """Three lines through a place (m), across the whole model: where a run diverged."""
+    ends = [(min(s.outer[a][0] for s in model.spaces), max(s.outer[a][1] for s in model.spaces)) for a in range(3)]
+    points = []
+    for a in range(3):
+        for end in ends[a]:
+            point = list(place)
+            point[a] = end
+            points.append(point)
+    return pv.PolyData(np.array(points) * MM, lines=np.array([2, 0, 1, 2, 2, 3, 2, 4, 5]))
+
+
 def floor(space) -> pv.PolyData:
     """The bottom of an enclosure as one quad, so that one sees in."""
     (x0, x1), (y0, y1), _ = space.outer

@@ -195,6 +195,8 @@ class Session:
             state["history"].append(what)
         elif word == "snapshot":
             state["snapshot"] = what["temperature"]
+        elif word == "place":
+            state["place"] = what
         elif word == "result":
             state["result"] = what
         else:

@@ -38,7 +38,8 @@ _ROUND = (Cell("at", "end centre", SHAPE, "x, y, z of the middle of its end near
           Cell("along", "along", SHAPE, "direction of its axis", "axes"), Cell("length", "length", SHAPE, "length along its axis"),
           Cell("diameter", "diameter", SHAPE, "outer diameter"))
 _STARTS = Cell("starts", "starts at", LOAD, "temperature at the start of a run in time; empty: ambient")
-_INFLOW = Cell("turbulence", "turbulence", LOAD, "of what comes in, also back through an outlet: 5 %, or 5 %, 4 mm (eddy length); empty: 5 %")
+_INFLOW = Cell("turbulence", "turbulence", LOAD, "of what comes in, back through an outlet too: 5 %, or 5 %, 4 mm (eddy length);"
+               " empty: 5 %")
 _UP = Cell("up", "fins point", SHAPE, "direction from base to tips", "sides")
 _BASE = Cell("base", "base", SHAPE, "thickness of the base plate")
 
@@ -72,12 +73,15 @@ CELLS: dict[str, tuple[Cell, ...]] = {
               Cell("heat_capacity", "heat capacity", LOAD, "specific, at constant pressure"),
               Cell("conductivity", "conductivity", LOAD, "thermal conductivity"),
               Cell("expansion", "expansion", LOAD, "thermal expansion coefficient; 0 1/K leaves buoyancy out")),
-    "material": (Cell("conductivity", "conductivity", LOAD, "one value, three along x, y, z, or by temperature: 20 degC: 200 W/m/K; 99 degC: 180 W/m/K"),
+    "material": (Cell("conductivity", "conductivity", LOAD, "one value, three along x, y, z, or by temperature: 20 degC: 200 W/m/K;"
+                      " 99 degC: 180 W/m/K"),
                  Cell("density", "density", LOAD, "mass by volume"), Cell("heat_capacity", "heat capacity", LOAD, "specific")),
-    "fluid region": (Cell("at", "point", SHAPE, "any point of the fluid space"), Cell("fluid", "fluid", LOAD, "what fills it", "fluids"), _STARTS),
+    "fluid region": (Cell("at", "point", SHAPE, "any point of the fluid space"),
+                     Cell("fluid", "fluid", LOAD, "what fills it", "fluids"), _STARTS),
     "cylinder": (*_ROUND, Cell("bore", "bore", SHAPE, "diameter of its passage; 0 mm: solid"), _FILL, _POWER, _PROFILE, _STARTS, _CELLS),
     "bore": (*_ROUND, _CELLS),
-    "outline": (Cell("at", "from", SHAPE, "where it begins along its axis"), Cell("along", "along", SHAPE, "axis it is drawn out along", "axes"),
+    "outline": (Cell("at", "from", SHAPE, "where it begins along its axis"),
+                Cell("along", "along", SHAPE, "axis it is drawn out along", "axes"),
                 Cell("length", "length", SHAPE, "length along its axis"),
                 Cell("points", "corners", SHAPE, "in the other two directions, in order: 0, 0; 20, 0; 0, 20 mm"),
                 _FILL, _POWER, _PROFILE, _STARTS, _CELLS),

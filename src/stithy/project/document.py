@@ -363,8 +363,8 @@ class Limit(Row):
 
 AnyRow = Annotated[
     Surroundings | GridRow | RunRow | Parameter | FluidRow | MaterialRow | Enclosure | FluidRegion | Block | Cylinder | Bore
-    | OutlineRow | Tube | Board | Component | PlateFinSink | PinFinSink | Opening | Vent | WallFan | InsideFan | Pump | Screen | WallPatch | Contact
-    | DriveRow | Limit,
+    | OutlineRow | Tube | Board | Component | PlateFinSink | PinFinSink | Opening | Vent | WallFan | InsideFan | Pump | Screen
+    | WallPatch | Contact | DriveRow | Limit,
     Field(discriminator="kind"),
 ]
 ROW_TYPES = {t.model_fields["kind"].default: t for t in Row.__subclasses__()}

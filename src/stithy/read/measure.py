@@ -3,6 +3,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from ..grid.occupancy import FLUID
 from ..physics.setup import Prepared
 from .quantities import Quantities
 
@@ -93,6 +94,33 @@ def wall_cells(run) -> np.ndarray:
     return np.flatnonzero(touch & run.flow.fluid & (geo.padded_index() > 0))
 
 
+def thinnest_gap(case) -> tuple[float, int] | None:
+    """Width (m) of the narrowest passage between walls along x, y or z, and the cells across it; None where there is none.
+
+    Passages that end at a curved or oblique wall, or at an opening, symmetry or periodic side, are left out.
+    """
+    narrow = None
+    for a in (a for a in range(3) if case.grid.shape[a] > 1):
+        fluid = np.moveaxis(case.kind == FLUID, a, -1)
+        n = fluid.shape[-1]
+        lines = case.grid.lines[a]
+        run = np.diff(np.pad(fluid, [(0, 0), (0, 0), (1, 1)]).astype(np.int8), axis=-1).reshape(-1, n + 1)
+        row, start = np.nonzero(run == 1)
+        _, end = np.nonzero(run == -1)
+        soft = [s in case.symmetry or s[0] in case.periodic or any(q.axis == a and (q.outward > 0) == (s[1] == "+") for q in case.patches)
+                for s in (f"{'xyz'[a]}-", f"{'xyz'[a]}+")]
+        keep = ~((start == 0) & soft[0]) & ~((end == n) & soft[1])
+        if case.crossing is not None:
+            cut = np.isfinite(np.moveaxis(case.crossing.share[a], a, -1)).reshape(-1, n)
+            keep &= ~cut[row, np.maximum(start - 1, 0)] & ~cut[row, end - 1]
+        if keep.any():
+            width = (lines[end] - lines[start])[keep]
+            least = int(np.argmin(width))
+            if narrow is None or width[least] < narrow[0]:
+                narrow = float(width[least]), int((end - start)[keep][least])
+    return narrow
+
+
 def trust(p: Prepared, run, last) -> dict:
     """How far the result can be trusted: closures, drift, cells across the thinnest gap, assumptions left."""
     case = p.case
@@ -110,6 +138,9 @@ def trust(p: Prepared, run, last) -> dict:
         widest = float(np.max(band)) if len(band) else 0.0
         found = "the flow ripples about its steady state" if last.settled else "no steady state was found"
         notes.append(f"{found}: fields are means of the last iterations, watches moved by ±{widest:.2g} K about them")
+    gap = thinnest_gap(case) if case.has_flow else None
+    if gap:
+        notes.append(f"{gap[1]} cell{'s' if gap[1] > 1 else ''} across the thinnest gap ({gap[0] * 1e3:.3g} mm)")
     low, high = y_plus(run)
     if high > 0:
         notes.append(f"y+ of the first cells at walls: {low:.2g} to {high:.3g}")

@@ -151,7 +151,8 @@ class Quantities:
                 "outward": np.full(len(cells), 1 if up else -1), "centre": centre,
                 "area": area, "heat": into, "wall_temperature": wall + case.reference,
                 "fluid_temperature": heat.theta[cells] + case.reference, "shear": shear,
-                "push": self._push(a, up, cells), "pressure": self._wall_pressure(cells, cells - st if up else cells + st, at[:, a], gap, a)}
+                "push": self._push(a, up, cells),
+                "pressure": self._wall_pressure(cells, cells - st if up else cells + st, at[:, a], gap, a)}
 
     def _push(self, a: int, up: bool, cells) -> np.ndarray:
         """Force (N) of the fluid on walls across ``a``, as the momentum equations have it: pressure of the cell, and what its own

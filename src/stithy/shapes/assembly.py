@@ -105,8 +105,8 @@ def _solid(r: Reader, row, ambient: float) -> Solid:
     if row.kind in forms.FORMED:
         shape = forms.form(r, row)
         power, fixed = loads.power(r, row, forms.material_volume(shape), surface_area(shape))
-        return Solid(row.name, row.kind, (shape.box,), k, m.rho, m.cp, power, 0, m.tone, fixed, loads.profile(r, row), form=shape, table=table,
-                     starts=loads.starts(r, row))
+        return Solid(row.name, row.kind, (shape.box,), k, m.rho, m.cp, power, 0, m.tone, fixed, loads.profile(r, row), form=shape,
+                     table=table, starts=loads.starts(r, row))
     at = r.vector(row, "at", "length", 3, 0.0)
     size = r.vector(row, "size", "length", 3, 1e-3, above=0.0)
     boxes = (makers.box(at, size),)

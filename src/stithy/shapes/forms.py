@@ -73,7 +73,8 @@ def _outline(r: Reader, row) -> Outline:
     shape = Outline(axis, tuple(points), (at, at + long), _cells(r, row, 8))
     if len(points) < 3 or _crosses(points) or volume(shape) <= 0:
         if len(points) and len(r.problems) == before:
-            r.note(row, "points", "make no area: there are fewer than three, or edges cross.", "Give the corners in order round the outline.")
+            r.note(row, "points", "make no area: there are fewer than three, or edges cross.",
+                   "Give the corners in order round the outline.")
         return plain
     return shape
 
@@ -101,7 +102,8 @@ def _tube(r: Reader, row) -> Path:
     elif points and bend < radius:
         r.note(row, "bend", f"“{row.bend}” is less than half the diameter.", "Bend it more gently.")
     elif points:
-        r.note(row, "bend", f"“{row.bend}” leaves nothing straight between two corners.", "Bend it more sharply, or move the corners apart.")
+        r.note(row, "bend", f"“{row.bend}” leaves nothing straight between two corners.",
+               "Bend it more sharply, or move the corners apart.")
     return Path(((0.0, 0.0, 0.0), (4 * radius, 0.0, 0.0)), bend, radius, bore)
 
 

@@ -208,8 +208,8 @@ def inside(r: Reader, row) -> Inside:
     blows = r.choice(row, "blows", SIDES, "x+")
     axis = "xyz".index(blows[0])
     position, rect = _plane(r, row, axis)
-    return Inside(row.name, axis, position, rect, 1 if blows[1] == "+" else -1, r.fan(row),
-                  *((r.maybe(row, "hub", "length", 0.0, least=0.0), r.maybe(row, "swirl", "ratio", 0.0)) if row.kind == "inside fan" else ()))
+    more = (r.maybe(row, "hub", "length", 0.0, least=0.0), r.maybe(row, "swirl", "ratio", 0.0)) if row.kind == "inside fan" else ()
+    return Inside(row.name, axis, position, rect, 1 if blows[1] == "+" else -1, r.fan(row), *more)
 
 
 def screen(r: Reader, row) -> Screen:

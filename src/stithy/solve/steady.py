@@ -15,12 +15,16 @@ from .flow import Flow
 from .heat import Heat
 
 
+RIPPLE = 5.0  # how much more flows may change than in a settled run where their mean over ripples is kept
+
+
 @dataclass(frozen=True)
 class Settings:
     """How long to go on: a run has settled when all of these hold.
 
     momentum : relative momentum residual. watch : change of any watched temperature (K) over the last ``window``
-    iterations. flow : change of any opening's or fan's flow over the largest of them, likewise. heat : heat imbalance over the heat load. mass : imbalance of any space over its through-flow.
+    iterations. flow : change of any opening's or fan's flow over the largest of them, likewise.
+    heat : heat imbalance over the heat load. mass : imbalance of any space over its through-flow.
     """
 
     most: int = 600
@@ -167,7 +171,7 @@ class Steady:
         if not self.energy_in_loop or self.iteration - self._since < 60 or not self._stagnates(20):
             return False
         seen = np.array([h.watches for h in self.history[-40:]])
-        return bool(self.flow_drift() <= s.flow and (not seen.size or np.ptp(seen, axis=0).max() <= s.watch))
+        return bool(self.flow_drift() <= RIPPLE * s.flow and (not seen.size or np.ptp(seen, axis=0).max() <= s.watch))
 
     def _report(self) -> Progress:
         load = max(abs(float(self.case.heat.sum())) or self._exchange(), 1e-12)
@@ -182,7 +186,7 @@ class Steady:
             self.flow.mass_before if self.case.has_flow else 0.0, abs(self.heat.imbalance()) / load, drift,
             watches, self.flows(), time.perf_counter() - self.started, 0.0)
         if not np.isfinite(progress.momentum + progress.heat):
-            raise SolveFailed(self._blame())
+            raise self._blame()
         self.history.append(progress)
         progress.remaining = self._remaining()
         return progress
@@ -192,16 +196,18 @@ class Steady:
         patches, links = self.heat.outflow()
         return (float(np.abs(links).sum()) + float(np.abs(self.heat.held()).sum()) + float(np.abs(patches).sum())) / 2
 
-    def _blame(self) -> str:
+    def _blame(self) -> SolveFailed:
         worst, at = 0.0, 0
         for u in self.flow.u:
             size = np.where(np.isfinite(u), np.abs(u), np.inf)
             if size.max() > worst:
                 worst, at = float(size.max()), int(np.argmax(size))
         index = np.unravel_index(at, self.geo.shape)
-        place = ", ".join(f"{self.geo.points[a][index[a]] * 1e3:.4g}" for a in range(3))
-        return (f"The solution diverged at iteration {self.iteration}: fastest near {place} mm ({worst:.3g} m/s). "
-                "Look at what is there: an opening's flow or a fan curve out of proportion, or a passage one cell wide.")
+        lines = self.case.grid.lines
+        place = tuple(float(np.clip(self.geo.points[a][index[a]], lines[a][0], lines[a][-1])) for a in range(3))
+        where = ", ".join(f"{x * 1e3:.4g}" for x in place)
+        return SolveFailed(f"The solution diverged at iteration {self.iteration}: fastest near {where} mm ({worst:.3g} m/s). Look at "
+                           "what is there: an opening's flow or a fan curve out of proportion, or a passage one cell wide.", place)
 
     def _remaining(self) -> float:
         """Seconds left: whichever of momentum residual and drift will take longer at the rate it has been falling."""
@@ -305,7 +311,7 @@ class Steady:
         last.phase, last.remaining, last.heat = "done", 0.0, abs(float(np.mean(off))) / load
         last.mass = self.flow.mass_imbalance()
         s, steady = self.settings, ripples and m == count and float(self.band.max(initial=0.0)) <= 0.5 * self.settings.watch
-        last.settled = bool(steady and self.flow_drift() <= s.flow and last.heat <= s.heat and last.mass <= s.mass)
+        last.settled = bool(steady and self.flow_drift() <= RIPPLE * s.flow and last.heat <= s.heat and last.mass <= s.mass)
         return last
 
     def run(self, tell: Callable[[Progress], bool] | None = None) -> Progress:

@@ -2,9 +2,9 @@
 
 Worker to window, each a tuple whose first item is the word: ``("preparing", text)``; ``("started", {"cells", "watches",
 "continued"})``; ``("progress", dict)``, the fields of :class:`Progress` as plain values, at most three a second;
-``("snapshot", dict)`` with ``temperature`` (float32 cells, K), at most every two seconds; ``("result", Result)`` when it is not
-large; ``("finished", summary)``;
-``("problems", [Problem])``; ``("failed", text)``. Window to worker: ``("stop",)`` ends the run early and keeps what there is.
+``("snapshot", dict)`` with ``temperature`` (float32 cells, K), at most every two seconds; ``("result", Result)`` when it is
+not large, before ``("finished", summary)``; ``("problems", [Problem])``; ``("place", (x, y, z))`` in m, where it diverged, before
+``("failed", text)``. Window to worker: ``("stop",)`` ends the run early and keeps what there is.
 When the window dies, the worker keeps what there is and ends. A checkpoint is written every ``CHECKPOINT`` seconds.
 """
 from __future__ import annotations
@@ -17,7 +17,7 @@ from pathlib import Path
 
 import numpy as np
 
-from ..errors import SetupError, StithyError
+from ..errors import SetupError, SolveFailed, StithyError
 from ..project.document import Document
 
 CHECKPOINT = 15.0
@@ -73,6 +73,9 @@ def serve(conn, document: dict, layout: str, project: str, fresh: bool) -> None:
         _serve(conn, Document.model_validate(document), layout, Path(project), fresh)
     except SetupError as error:
         _say(conn, ("problems", error.problems))
+    except SolveFailed as error:
+        _say(conn, ("place", error.place))
+        _say(conn, ("failed", str(error)))
     except StithyError as error:
         _say(conn, ("failed", str(error)))
     except MemoryError:

@@ -1,0 +1,132 @@
+"""Curved and oblique shapes: distances, what they take of the grid, where they cross it, refusals."""
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from stithy.errors import SetupError
+from stithy.grid.build import build
+from stithy.grid.forms import crossings, paint_form
+from stithy.grid.lines import Grid
+from stithy.grid.occupancy import fluid_spaces
+from stithy.physics.mixing import gap, wall_distance
+from stithy.physics.setup import prepare
+from stithy.project import document as d
+from stithy.project.model import Outline, Path, Round
+from stithy.read.measure import thinnest_gap
+from stithy.shapes.assembly import resolve
+from stithy.shapes.solids import distance, fits, length, pieces, surfaces, volume
+
+from .physics.projects import PLAIN, project
+
+LINES = np.linspace(0, 0.1, 51)
+GRID = Grid((LINES, LINES, LINES))
+place = st.floats(0.02, 0.08)
+forms = st.one_of(
+    st.builds(lambda a, p, q, r, b: Round(a, (p, q), (0.0, 0.1), r, b * r), st.integers(0, 2), place, place, st.floats(0.012, 0.02),
+              st.sampled_from([0.0, 0.6])),
+    st.builds(lambda a, p, q, s, t: Outline(a, tuple((p + s * np.cos(t + m * 2.1), q + s * np.sin(t + m * 2.1)) for m in range(3)), (0.0, 0.1)),
+              st.integers(0, 2), st.floats(0.04, 0.06), st.floats(0.04, 0.06), st.floats(0.01, 0.03), st.floats(0, 6)),
+    st.builds(lambda y, r, bend: Path(((0.0, y, 0.05), (0.07, y, 0.05), (0.07, y + 0.05, 0.05), (0.0, y + 0.05, 0.03)), bend, r),
+              st.floats(0.02, 0.03), st.floats(0.005, 0.009), st.floats(0.01, 0.02)))
+
+
+@given(forms)
+@settings(max_examples=40, deadline=None)
+def test_crossings_lie_on_the_surface(form):
+    """Every crossing lies on a surface, between a centre inside and one outside; tilts are normals; the painted volume is about right."""
+    found = crossings(GRID, [form])
+    owner = np.zeros(GRID.shape, int)
+    paint_form(GRID, owner, form, 1, 0)
+    bore = getattr(form, "bore", 0.0)
+    whole = volume(form) * (1 - (bore / form.radius) ** 2 if bore else 1.0)
+    assert (owner == 1).sum() * 8e-9 == pytest.approx(whole, rel=0.2)
+    for a in range(3):
+        at = np.argwhere(np.isfinite(found.share[a]))
+        x = [GRID.centres[t][at[:, t]] for t in range(3)]
+        x[a] = x[a] + found.share[a][tuple(at.T)] * 0.002
+        if len(at):
+            off = np.min([np.abs(distance(form, s, x)) for s in surfaces(form)], axis=0)
+            assert off.max() < 1e-8 or (isinstance(form, Path) and np.median(off) < 1e-8)  # a square end jumps
+        assert found.tilt[a].max() <= 1 and found.tilt[a].min() >= 0
+
+
+@given(st.floats(0.01, 0.02), st.floats(0.003, 0.01))
+@settings(max_examples=20, deadline=None)
+def test_centre_lines_are_smooth(bend, radius):
+    """Pieces of a bent tube follow each other without a gap, and their length is that of the corners cut off."""
+    form = Path(((0, 0, 0), (0.05, 0, 0), (0.05, 0.05, 0), (0.05, 0.05, 0.05)), bend, radius)
+    assert fits(form)
+    ends = [(p[1], p[2]) if p[0] == "straight" else (p[2], p[3]) for p in pieces(form)]
+    assert all(np.allclose(a[1], b[0]) for a, b in zip(ends, ends[1:], strict=False))
+    assert length(form) == pytest.approx(0.15 - 4 * bend + np.pi * bend)
+    assert not fits(Path(form.points, 0.03, radius))
+
+
+def test_a_bent_passage_is_one_space():
+    """A passage through a plate holds together round its bends, has its volume, and only its two ends are open."""
+    doc = project(PLAIN, d.Enclosure(name="Case", size="60, 50, 12 mm", wall="0 mm", fluid="plain", outside="adiabatic"),
+                  d.Block(name="Plate", size="60, 50, 12 mm"),
+                  d.Tube(name="Passage", points="0, 10, 6; 45, 10, 6; 45, 40, 6; 0, 40, 6 mm", bend="12 mm", diameter="8 mm", material="fluid",
+                         cells="10"))
+    model = resolve(doc, "First layout")
+    built = build(model)
+    fluid = built.kind == 0
+    assert fluid_spaces(built.kind)[1] == 1
+    assert (built.grid.volumes() * fluid).sum() == pytest.approx(volume(model.bores[0]), rel=0.03)
+    assert fluid[0].any() and not fluid[-1].any() and not fluid[:, 0].any() and not fluid[:, :, 0].any()
+
+
+@pytest.mark.parametrize(("row", "cell", "word"), [
+    (d.OutlineRow(name="A", points="0, 0; 20, 20; 20, 0; 0, 20 mm"), "corners", "no area"),
+    (d.OutlineRow(name="A", points="0, 0; 20, 20 mm"), "corners", "no area"),
+    (d.OutlineRow(name="A", points="0, 0; 20 W, 20; 3, 4 mm"), "corners", ""),
+    (d.Tube(name="A", points="0, 5, 5; 10, 5, 5; 10, 30, 5 mm", bend="20 mm"), "bend radius", "straight"),
+    (d.Tube(name="A", bend="1 mm"), "bend radius", "half the diameter"),
+    (d.Tube(name="A", bore="7 mm"), "bore", "as wide"),
+    (d.MaterialRow(name="A", conductivity="20 degC: 5 W/m/K; 10 degC: 4 W/m/K"), "conductivity", "rise"),
+])
+def test_bad_shapes_are_refused(row, cell, word):
+    """What cannot be a shape is refused with its row and cell."""
+    used = [d.Block(name="B", at="30, 30, 30 mm", size="5, 5, 5 mm", material="A")] if row.kind == "material" else []
+    with pytest.raises(SetupError) as error:
+        resolve(project(d.Enclosure(name="Case", size="60, 50, 40 mm"), row, *used), "First layout")
+    found = error.value.problems[0]
+    assert (found.row, found.cell) == ("A", cell) and word in str(found)
+
+
+def _channel(pitch: float, half: bool = False):
+    sides = f"x-: periodic; x+: periodic; z-: symmetry; z+: symmetry{'; y+: symmetry' if half else ''}"
+    doc = project(PLAIN, d.Enclosure(name="Duct", size=f"{pitch}, {5 if half else 10}, 5 mm", wall="0 mm", fluid="plain", outside="adiabatic",
+                                     sides=sides),
+                  d.Block(name="Bump", at="0, 0, 0 mm", size=f"{pitch / 4}, 1, 5 mm"), d.DriveRow(name="Drive"),
+                  grid={"coarsest": "0.5 mm", "across_gaps": "10"})
+    return prepare(resolve(doc, "First layout")).case
+
+
+def test_walls_are_seen_across_periodic_and_symmetry_sides():
+    """Distances do not end at periodic sides; the gap is that between walls, doubled by a mirror."""
+    case = _channel(4.0)
+    y = case.grid.centres[1]
+    clear = wall_distance(case)[-1, :, 0]
+    assert clear[y > 0.006] == pytest.approx(0.01 - y[y > 0.006], rel=1e-6)
+    assert clear[0] == pytest.approx(y[0], rel=1e-6)
+    assert gap(case)[-1, -1, 0] == pytest.approx(0.01) and gap(case)[0, -1, 0] == pytest.approx(0.009)
+    assert gap(_channel(4.0, half=True))[-1, -1, 0] == pytest.approx(0.01)
+
+
+def test_thinnest_gap():
+    """The narrowest passage between walls and its cells; mirrors and periodic sides bound none."""
+    width, cells = thinnest_gap(_channel(4.0))
+    assert width == pytest.approx(0.009) and cells >= 10
+    assert thinnest_gap(_channel(4.0, half=True)) is None
+
+
+def test_results_stay_current_when_the_program_learns_more():
+    """A model's key tells values apart, and names only what differs from the default."""
+    one = project(d.Enclosure(name="Case"), d.Block(name="B", at="5, 5, 5 mm"))
+    other = project(d.Enclosure(name="Case"), d.Block(name="B", at="5, 5, 5 mm", starts="40 degC"))
+    keys = [resolve(x, "First layout").key() for x in (one, other, one)]
+    assert keys[0] == keys[2] != keys[1]
