@@ -44,17 +44,22 @@ def check_places(r: Reader, model: Model) -> None:
         _check_fan(r, model, fan)
 
 
+def _place(row) -> str:
+    """The cell that says where a solid is."""
+    return "points" if hasattr(row, "points") else "at"
+
+
 def _check_solid(r: Reader, model: Model, solid: Solid) -> None:
     row = r.by_name[solid.name]
     if not any(within(solid.bounds, s.outer) for s in model.spaces):
-        r.note(row, "at", "lies in no enclosure, so no fluid reaches it.",
+        r.note(row, _place(row), "lies in no enclosure, so no fluid reaches it.",
                "Move it into an enclosure, or make the enclosure larger.")
         return
     for space in model.spaces:
         if space.walls and any(overlap(b, w) for b in solid.boxes for w in space.walls.boxes):
             inside_wall = any(within(b, w) for b in solid.boxes for w in space.walls.boxes)
             if not inside_wall:
-                r.note(row, "at", f"reaches into the wall of “{space.name}”.",
+                r.note(row, _place(row), f"reaches into the wall of “{space.name}”.",
                        "Move it so that it touches the wall, or lies wholly inside.")
 
 

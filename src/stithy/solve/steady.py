@@ -14,7 +14,6 @@ from ..read.store import Fields
 from .flow import Flow
 from .heat import Heat
 
-
 RIPPLE = 5.0  # how much more flows may change than in a settled run where their mean over ripples is kept
 
 
