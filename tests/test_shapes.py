@@ -27,7 +27,8 @@ place = st.floats(0.02, 0.08)
 forms = st.one_of(
     st.builds(lambda a, p, q, r, b: Round(a, (p, q), (0.0, 0.1), r, b * r), st.integers(0, 2), place, place, st.floats(0.012, 0.02),
               st.sampled_from([0.0, 0.6])),
-    st.builds(lambda a, p, q, s, t: Outline(a, tuple((p + s * np.cos(t + m * 2.1), q + s * np.sin(t + m * 2.1)) for m in range(3)), (0.0, 0.1)),
+    st.builds(lambda a, p, q, s, t: Outline(a, tuple((p + s * np.cos(t + m * 2.1), q + s * np.sin(t + m * 2.1)) for m in range(3)),
+                                            (0.0, 0.1)),
               st.integers(0, 2), st.floats(0.04, 0.06), st.floats(0.04, 0.06), st.floats(0.01, 0.03), st.floats(0, 6)),
     st.builds(lambda y, r, bend: Path(((0.0, y, 0.05), (0.07, y, 0.05), (0.07, y + 0.05, 0.05), (0.0, y + 0.05, 0.03)), bend, r),
               st.floats(0.02, 0.03), st.floats(0.005, 0.009), st.floats(0.01, 0.02)))
@@ -50,7 +51,8 @@ def test_crossings_lie_on_the_surface(form):
         if len(at):
             off = np.min([np.abs(distance(form, s, x)) for s in surfaces(form)], axis=0)
             assert off.max() < 1e-8 or (isinstance(form, Path) and np.median(off) < 1e-8)  # a square end jumps
-        assert found.tilt[a].max() <= 1 and found.tilt[a].min() >= 0
+        assert found.tilt[a].max() <= 1
+        assert found.tilt[a].min() >= 0
 
 
 @given(st.floats(0.01, 0.02), st.floats(0.003, 0.01))
@@ -69,14 +71,17 @@ def test_a_bent_passage_is_one_space():
     """A passage through a plate holds together round its bends, has its volume, and only its two ends are open."""
     doc = project(PLAIN, d.Enclosure(name="Case", size="60, 50, 12 mm", wall="0 mm", fluid="plain", outside="adiabatic"),
                   d.Block(name="Plate", size="60, 50, 12 mm"),
-                  d.Tube(name="Passage", points="0, 10, 6; 45, 10, 6; 45, 40, 6; 0, 40, 6 mm", bend="12 mm", diameter="8 mm", material="fluid",
-                         cells="10"))
+                  d.Tube(name="Passage", points="0, 10, 6; 45, 10, 6; 45, 40, 6; 0, 40, 6 mm", bend="12 mm", diameter="8 mm",
+                         material="fluid", cells="10"))
     model = resolve(doc, "First layout")
     built = build(model)
     fluid = built.kind == 0
     assert fluid_spaces(built.kind)[1] == 1
     assert (built.grid.volumes() * fluid).sum() == pytest.approx(volume(model.bores[0]), rel=0.03)
-    assert fluid[0].any() and not fluid[-1].any() and not fluid[:, 0].any() and not fluid[:, :, 0].any()
+    assert fluid[0].any()
+    assert not fluid[-1].any()
+    assert not fluid[:, 0].any()
+    assert not fluid[:, :, 0].any()
 
 
 @pytest.mark.parametrize(("row", "cell", "word"), [
@@ -94,13 +99,14 @@ def test_bad_shapes_are_refused(row, cell, word):
     with pytest.raises(SetupError) as error:
         resolve(project(d.Enclosure(name="Case", size="60, 50, 40 mm"), row, *used), "First layout")
     found = error.value.problems[0]
-    assert (found.row, found.cell) == ("A", cell) and word in str(found)
+    assert (found.row, found.cell) == ("A", cell)
+    assert word in str(found)
 
 
 def _channel(pitch: float, half: bool = False):
     sides = f"x-: periodic; x+: periodic; z-: symmetry; z+: symmetry{'; y+: symmetry' if half else ''}"
-    doc = project(PLAIN, d.Enclosure(name="Duct", size=f"{pitch}, {5 if half else 10}, 5 mm", wall="0 mm", fluid="plain", outside="adiabatic",
-                                     sides=sides),
+    doc = project(PLAIN, d.Enclosure(name="Duct", size=f"{pitch}, {5 if half else 10}, 5 mm", wall="0 mm", fluid="plain",
+                                     outside="adiabatic", sides=sides),
                   d.Block(name="Bump", at="0, 0, 0 mm", size=f"{pitch / 4}, 1, 5 mm"), d.DriveRow(name="Drive"),
                   grid={"coarsest": "0.5 mm", "across_gaps": "10"})
     return prepare(resolve(doc, "First layout")).case
@@ -113,14 +119,16 @@ def test_walls_are_seen_across_periodic_and_symmetry_sides():
     clear = wall_distance(case)[-1, :, 0]
     assert clear[y > 0.006] == pytest.approx(0.01 - y[y > 0.006], rel=1e-6)
     assert clear[0] == pytest.approx(y[0], rel=1e-6)
-    assert gap(case)[-1, -1, 0] == pytest.approx(0.01) and gap(case)[0, -1, 0] == pytest.approx(0.009)
+    assert gap(case)[-1, -1, 0] == pytest.approx(0.01)
+    assert gap(case)[0, -1, 0] == pytest.approx(0.009)
     assert gap(_channel(4.0, half=True))[-1, -1, 0] == pytest.approx(0.01)
 
 
 def test_thinnest_gap():
     """The narrowest passage between walls and its cells; mirrors and periodic sides bound none."""
     width, cells = thinnest_gap(_channel(4.0))
-    assert width == pytest.approx(0.009) and cells >= 10
+    assert width == pytest.approx(0.009)
+    assert cells >= 10
     assert thinnest_gap(_channel(4.0, half=True)) is None
 
 

@@ -33,15 +33,16 @@ def examples() -> dict[str, tuple[d.Document, str, list[str]]]:
         "pipe-pitch": (_doc(
             "One pitch of a pipe at one temperature",
             d.FluidRow(name="oil", density="850 kg/m3", viscosity="0.01 Pa s", heat_capacity="2000 J/kg/K", conductivity="0.13 W/m/K"),
-            d.Enclosure(name="Case", size="20, 14, 14 mm", wall="0 mm", fluid="oil", outside="adiabatic", sides="x-: periodic; x+: periodic"),
+            d.Enclosure(name="Case", size="20, 14, 14 mm", wall="0 mm", fluid="oil", outside="adiabatic",
+                        sides="x-: periodic; x+: periodic"),
             d.Block(name="Pipe", size="20, 14, 14 mm", power="60 degC"),
             d.Bore(name="Bore", at="0, 7, 7 mm", along="x", length="20 mm", diameter="10 mm", cells="16"),
             d.DriveRow(name="Drive", along="x+", flow="0.2 m/s", temperature="30 degC"),
             d.Surroundings(name="Air", **STILL), d.GridRow(name="Grid", coarsest="2 mm", across_gaps="2"),
             d.RunRow(name="Run", residual="1e-6", iterations="600")),
-            "Periodic flow between walls of one temperature: the block around the bore is held at 60 degC, what enters has a bulk temperature of "
-            "30 degC. `wall Pipe --along x` gives flux, bulk temperature and heat transfer coefficient (times 10 mm over 0.13 W/m/K: the "
-            "Nusselt number of developed flow, 3.66).",
+            "Periodic flow between walls of one temperature: the block around the bore is held at 60 degC, what enters has a bulk "
+            "temperature of 30 degC. `wall Pipe --along x` gives flux, bulk temperature and heat transfer coefficient (times 10 mm over "
+            "0.13 W/m/K: the Nusselt number of developed flow, 3.66).",
             ["read drive", "read wall Pipe --along x", 'read plane x "10 mm"']),
         "heated-duct": (_doc(
             "Square duct with a heated stretch",

@@ -31,6 +31,9 @@ def main() -> None:
 
     def shot(name):
         live(1.5)
+        while window.drawing():
+            live(0.2)
+        live(0.3)
         window.screen().grabWindow(window.winId()).save(str(ROOT / f"docs/screenshots/{name}.png"))
 
     live(1.0)

@@ -12,9 +12,9 @@ pytest.importorskip("PyQt6")
 @pytest.fixture
 def pump():
     """Let the window live until something holds, or fail after ``limit`` seconds."""
-    from stithy.desk.app import application
+    from stithy.desk import app as desk_app
 
-    app = application()
+    app = desk_app.application()
 
     def live(until=None, limit=60.0, rest=0.0):
         end = time.time() + limit
@@ -22,7 +22,7 @@ def pump():
             app.processEvents()
             if until is not None and until():
                 break
-            if until is None and time.time() > end - limit + rest:
+            if until is None and time.time() > end - limit + rest and not any(w.drawing() for w in desk_app._windows):
                 break
             time.sleep(0.005)
         else:

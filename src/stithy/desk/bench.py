@@ -88,7 +88,7 @@ class Bench(QWidget):
         self._cache: dict = {}
         self._painted: list = []
         self._lay_out()
-        self._pieces = None
+        self._pieces = self.partner = None
         self._timer = QTimer(self, singleShot=True, interval=15)
         self._timer.timeout.connect(self._begin)
         self.view.iren.add_observer("LeftButtonPressEvent", self._pressed)
@@ -191,19 +191,26 @@ class Bench(QWidget):
             mesh.cell_data["value"] = values[index]
         self.view.ren_win.Render()
 
+    def busy(self) -> bool:
+        """Whether a drawing is still to come or under way."""
+        return self._timer.isActive() or self._pieces is not None
+
     def _begin(self):
         self._pieces = self._scene()
+        self.view.setUpdatesEnabled(False)  # the old picture stands until the new one is whole
         self._go_on()
 
     def _go_on(self):
         """Draw one piece now and the next in an event of its own, so that the window answers in between."""
         if self._pieces is None:
             return
+        pieces, self._pieces = self._pieces, None  # what fails is not gone on with
         try:
-            next(self._pieces)
+            next(pieces)
+            self._pieces = pieces
             QTimer.singleShot(0, self._go_on)
         except StopIteration:
-            self._pieces = None
+            self.view.setUpdatesEnabled(True)
 
     def _scene(self):
         """Build the scene for the stage, piece by piece."""
@@ -231,7 +238,10 @@ class Bench(QWidget):
             if self._first:
                 self.reset_camera()
             yield
+        self.view.setUpdatesEnabled(True)
         self.view.render()
+        if self.partner is not None and self.partner.isVisible():  # one camera: what one sees has changed for both
+            self.partner.view.render()
 
     def _say(self, standing, result):
         text = ""
@@ -263,13 +273,17 @@ class Bench(QWidget):
             if not painted:
                 mesh = scene.solid_mesh(solid)
                 actor = add(mesh, color=look.CHOSEN if chosen else solid.tone, ambient=0.45, diffuse=0.55, specular=0,
-                            opacity=0.25 if result is not None and not chosen else 1.0)
+                            opacity=self._opacity(solid, model, result is not None and not chosen))
                 self._actors[actor.GetAddressAsString("")] = solid.name
             add(scene.solid_edges(solid), color=look.INK,
                 line_width=3.2 if chosen else 1.2, pickable=False)
         yield
-        for shape in model.bores:
-            add(scene.form_edges(shape), color=look.INK, line_width=1.4, pickable=False)
+        for name, shape in zip(model.bore_names, model.bores, strict=True):
+            chosen = name in self.session.selected
+            if result is None or (chosen and not painted):
+                actor = add(scene.form_mesh(shape), color=look.CHOSEN if chosen else look.TEAL, ambient=0.5, diffuse=0.5, specular=0)
+                self._actors[actor.GetAddressAsString("")] = name
+            add(scene.form_edges(shape), color=look.INK, line_width=3.2 if chosen else 1.4, pickable=False)
         for name, outlines, arrow in scene.end_meshes(model, summary):
             chosen = name in self.session.selected
             for mesh in outlines:
@@ -278,6 +292,12 @@ class Bench(QWidget):
             if arrow is not None:
                 actor = add(arrow, color=look.TEAL, lighting=False)
                 self._actors[actor.GetAddressAsString("")] = name
+
+    @staticmethod
+    def _opacity(solid, model, faint: bool) -> float:
+        """Solids that hold passages are seen through; all are faint beside a result."""
+        holds = any(all(p[0] < q[1] and q[0] < p[1] for p, q in zip(solid.bounds, b.box, strict=True)) for b in model.bores)
+        return 0.25 if faint else 0.4 if holds else 1.0
 
     def _draw_grid(self, model):
         grid = grid_lines(model)

@@ -82,9 +82,11 @@ def form_edges(form) -> pv.PolyData:
 
 def solid_mesh(solid) -> pv.PolyData:
     """The skin of a solid: its boxes, or its true shape."""
-    form = solid.form
-    if form is None:
-        return box_mesh(solid.boxes)
+    return box_mesh(solid.boxes) if solid.form is None else form_mesh(solid.form)
+
+
+def form_mesh(form) -> pv.PolyData:
+    """The skin of a bar, tube, outline or passage."""
     if isinstance(form, Path):
         skins = [_path_skin(form, r) for r in (form.radius, form.bore) if r]
         return skins[0].append_polydata(*skins[1:]) if len(skins) > 1 else skins[0]

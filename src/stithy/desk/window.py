@@ -274,6 +274,10 @@ class Window(QMainWindow):
             if model.lines:
                 model.dataChanged.emit(model.index(0, 1), model.index(len(model.lines) - 1, 1))
 
+    def drawing(self) -> bool:
+        """Whether a picture is still to come."""
+        return any(b is not None and b.busy() for b in (self.bench, getattr(self, "second", None)))
+
     def run(self, fresh: bool = False):
         """Solve the shown layout: save first, so that the result belongs to what is on disk."""
         try:
@@ -319,6 +323,7 @@ class Window(QMainWindow):
             self.second = Bench(self.session, self.session.compared, title=True)
             self.second.view.camera = self.bench.view.camera
             self.second._first = False
+            self.bench.partner = self.second
             self.benches.addWidget(self.second)
             for source, target in ((self.bench, self.second), (self.second, self.bench)):
                 source.view.iren.add_observer("InteractionEvent", lambda *_, t=target: t.view.render())

@@ -288,6 +288,7 @@ class Model:
     drift: float
     names: dict = field(default_factory=dict, compare=False)
     bores: tuple[Form, ...] = ()
+    bore_names: tuple[str, ...] = ()
     regions: tuple[Region, ...] = ()
     areas: tuple[Area, ...] = ()
     contacts: tuple[Contact, ...] = ()
@@ -298,7 +299,7 @@ class Model:
 
     def key(self) -> str:
         """A hash of everything that makes the result: limits, names of layouts and colours are left out."""
-        data = _telling(self, ("layout", "limits", "names"))
+        data = _telling(self, ("layout", "limits", "names", "bore_names"))
         return hashlib.sha256(json.dumps(data, sort_keys=True).encode()).hexdigest()[:16]
 
     def mass(self) -> float:

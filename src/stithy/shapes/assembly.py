@@ -60,6 +60,7 @@ def _model(r: Reader, layout: str) -> Model:
         drift=r.value(run, "drift", "temperature difference", 0.1, above=0.0),
         names=r.names,
         bores=tuple(forms.form(r, row) for row in (*r.of("bore"), *passages)),
+        bore_names=tuple(row.name for row in (*r.of("bore"), *passages)),
         regions=tuple(loads.region(r, row, ambient, pressure, varying) for row in r.of("fluid region")),
         areas=tuple(loads.area(r, row) for row in r.of("wall patch")),
         contacts=tuple(loads.contact(r, row) for row in r.of("contact")),
