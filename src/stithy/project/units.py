@@ -1,8 +1,11 @@
 """Quantities as people write them: "12 cfm", "35 degC", "0.4 inH2O", "220, 140, 60 mm", "= 2*airflow"."""
 from __future__ import annotations
 
+import hashlib
+import os
 import re
 from functools import lru_cache
+from pathlib import Path
 
 import pint
 
@@ -38,10 +41,16 @@ DIMENSIONS = {
 _NUMBER = re.compile(r"^\s*([+\-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+\-]?\d+)?)\s*(.*?)\s*$")
 
 
+def _cache(installed: str) -> Path:
+    """Where the parsed unit definitions are kept: apart for every installation, because what is kept names the files it came from."""
+    home = Path(os.environ.get("XDG_CACHE_HOME") or Path.home() / ".cache")
+    return home / "stithy" / f"units-{hashlib.sha256(installed.encode()).hexdigest()[:12]}"
+
+
 @lru_cache(maxsize=1)
 def registry() -> pint.UnitRegistry:
     """The one unit registry of the program."""
-    ureg = pint.UnitRegistry(cache_folder=":auto:", autoconvert_offset_to_baseunit=True, on_redefinition="ignore")
+    ureg = pint.UnitRegistry(cache_folder=_cache(pint.__file__), autoconvert_offset_to_baseunit=True, on_redefinition="ignore")
     ureg.define("cfm = foot ** 3 / minute")  # else centi-fermi
     return ureg
 
