@@ -11,6 +11,7 @@ from stithy.project import document as d
 from stithy.project import edits
 from stithy.shapes.assembly import resolve
 from stithy.solve.job import Job
+from stithy.solve.pressure import PressureSolver
 from stithy.solve.transient import next_switch, share_at
 
 from .conftest import small
@@ -233,3 +234,35 @@ def test_any_model_closes_its_balances(model, varying, bar, diameter, bore, cont
         return
     assert s["trust"]["mass_imbalance"] < 1e-6
     assert abs(s["heat_imbalance"]) < 2e-3 * s["heat_load"]
+
+
+def test_start_from_potential_flow():
+    """Potential flow keeps mass everywhere, and a run from it ends where one from rest does."""
+    rows = (PLAIN, d.Enclosure(name="Duct", size="60, 20, 5 mm", wall="0 mm", fluid="plain", outside="adiabatic", sides=SLIP),
+            d.Block(name="Bar", at="25, 0, 0 mm", size="6, 8, 5 mm"),
+            d.Opening(name="In", on="Duct", side="x-", at="0, 0 mm", size="20, 5 mm", flow="0.5 m/s"),
+            d.Opening(name="Out", on="Duct", side="x+", at="0, 0 mm", size="20, 5 mm", flow="0 Pa"))
+    grid = {"coarsest": "2 mm", "across_gaps": "8"}
+    drops = []
+    for start in ("", "potential flow"):
+        job = Job(project(*rows, grid=grid, run={"residual": "1e-7", "iterations": "800", "start": start}), "First layout")
+        if start:
+            assert job.run_.flow.mass_imbalance() < 1e-6
+            assert np.abs(job.run_.fields().u).max() > 0.5
+        drops.append(job.run().summary["ends"]["In"]["pressure"])
+    assert drops[0] == pytest.approx(drops[1], rel=1e-4)
+
+
+def test_pressure_across_a_weak_link():
+    """A chain of cells with one conductance ten thousand times smaller than the rest, as behind a fan or a dense screen, is solved."""
+    n = np.array([40, 1, 1])
+    solver, size = PressureSolver(n, (9, 3, 1)), 42 * 9
+    c = [np.zeros(size) for _ in range(3)]
+    cells = np.arange(1, 41) * 9 + 4
+    c[0][cells[:-1]] = 1.0
+    c[0][cells[19]] = 1e-4
+    extra, b = np.zeros(size), np.zeros(size)
+    extra[cells[-1]], b[cells[0]] = 1.0, 1.0
+    x, _, left = solver.solve(c, extra, b, 1e-8, 60)
+    assert left < 1e-8
+    assert x[cells[0]] - x[cells[-1]] == pytest.approx(38 + 1e4, rel=1e-6)

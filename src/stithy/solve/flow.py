@@ -265,8 +265,8 @@ class Flow:
     def potential(self) -> None:
         """Velocities of potential flow through the openings: a start that keeps mass everywhere. Pressure stays at zero."""
         for a in range(3):
-            gap = self.geo.area[a] / np.maximum(self.geo.control[a], 1e-300)
-            self.d[a][:] = np.where(self.geo.control[a] > 0, gap, 0.0)
+            self.d[a].fill(0.0)
+            np.divide(self.geo.area[a], self.geo.control[a], out=self.d[a], where=self.geo.control[a] > 0)
             self.geo.wrapped(self.d[a])
         self.project(1e-8, 200)
         self.p.fill(0.0)
