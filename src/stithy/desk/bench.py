@@ -88,6 +88,10 @@ class Bench(QWidget):
         self._cache: dict = {}
         self._painted: list = []
         self._lay_out()
+        if title:  # as tall as the bench beside it, so that one camera shows both at one size
+            policy = self.bar.sizePolicy()
+            policy.setRetainSizeWhenHidden(True)
+            self.bar.setSizePolicy(policy)
         self._pieces = self.partner = None
         self._timer = QTimer(self, singleShot=True, interval=15)
         self._timer.timeout.connect(self._begin)
