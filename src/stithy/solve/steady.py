@@ -252,6 +252,14 @@ class Steady:
             return False
         return True
 
+    def _close_energy(self) -> None:
+        """Temperatures that belong to the present flow."""
+        changes = self.flow.tables or self.heat.tables or self.heat.pitch  # the equations follow the temperatures
+        for _ in range(20):
+            if self.heat.solve(1 if changes else 20, 1e-5 if changes else 0.02, 60, 1e-4):
+                break
+        self.heat.solve(1, 1e-4, 60)
+
     def finish(self) -> Progress:
         """Close mass to the last digit and energy with it; the final report says whether all has settled."""
         if self.case.has_flow:
@@ -261,11 +269,7 @@ class Steady:
                     self.heat.solve(2, 1e-4, 30)
                 self.flow.hold_properties = True
             self.flow.project(1e-9, 300)
-        changes = self.flow.tables or self.heat.tables or self.heat.pitch  # the equations follow the temperatures
-        for _ in range(20):
-            if self.heat.solve(1 if changes else 20, 1e-5 if changes else 0.02, 60, 1e-4):
-                break
-        self.heat.solve(1, 1e-4, 60)
+        self._close_energy()
         self.flow.hold_properties = False
         last = self._report()
         s = self.settings
@@ -305,9 +309,12 @@ class Steady:
             x[:] = total / m
         self.band = 0.5 * np.ptp(np.array(seen), axis=0)
         self.flow.project(1e-9, 300)
+        if not self.energy_in_loop:  # temperatures have only now and then followed the flow: let them belong to its mean
+            self._close_energy()
         last = self._report()
-        load = max(abs(float(self.case.heat.sum())) or self._exchange(), 1e-12)
-        last.phase, last.remaining, last.heat = "done", 0.0, abs(float(np.mean(off))) / load
+        if self.energy_in_loop:
+            last.heat = abs(float(np.mean(off))) / max(abs(float(self.case.heat.sum())) or self._exchange(), 1e-12)
+        last.phase, last.remaining = "done", 0.0
         last.mass = self.flow.mass_imbalance()
         s, steady = self.settings, ripples and m == count and float(self.band.max(initial=0.0)) <= 0.5 * self.settings.watch
         last.settled = bool(steady and self.flow_drift() <= RIPPLE * s.flow and last.heat <= s.heat and last.mass <= s.mass)
