@@ -214,7 +214,10 @@ class Bench(QWidget):
             self._pieces = pieces
             QTimer.singleShot(0, self._go_on)
         except StopIteration:
-            self.view.setUpdatesEnabled(True)
+            pass
+        finally:
+            if self._pieces is None:
+                self.view.setUpdatesEnabled(True)
 
     def _scene(self):
         """Build the scene for the stage, piece by piece."""
@@ -387,11 +390,6 @@ class Bench(QWidget):
         if lines is not None:
             table = pv.LookupTable(values=look.scale_table("speed"), scalar_range=(0.0, float(lines["speed"].max()) or 1.0))
             self._add(lines, scalars="speed", cmap=table, line_width=1.6, show_scalar_bar=False, lighting=False, pickable=False)
-
-    def draw(self):
-        """Build the whole scene at once."""
-        for _ in self._scene():
-            pass
 
     def reset_camera(self):
         """The usual look: from front, right and above, the whole model in view."""

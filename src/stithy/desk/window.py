@@ -276,7 +276,7 @@ class Window(QMainWindow):
 
     def drawing(self) -> bool:
         """Whether a picture is still to come."""
-        return any(b is not None and b.busy() for b in (self.bench, getattr(self, "second", None)))
+        return any(b is not None and b.busy() for b in (self.bench, self.second))
 
     def run(self, fresh: bool = False):
         """Solve the shown layout: save first, so that the result belongs to what is on disk."""

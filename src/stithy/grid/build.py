@@ -85,7 +85,7 @@ def grid_lines(model: Model) -> Grid:
         flat = [s for s in model.spaces if all(s.sides["xyz"[a] + e].kind in ("symmetry", "periodic") for e in "-+")]
         ends = any(a != "xyz".index(e.side[0]) and _partial(_end_box(model, e), flat[0].inner, a) for e in model.ends) if flat else False
         forms = [f.box for f in _forms(model)]
-        if model.push and model.push.axis == a and _decays(model):
+        if model.push and model.push.axis == a and decays(model):
             spacings += [Spacing(*s.inner[a], (s.inner[a][1] - s.inner[a][0]) / 24) for s in model.spaces]
         elif flat and len(model.spaces) == 1 and not ends and not any(
                 _partial(b, flat[0].inner, a) for b in [b for b, _ in boxes] + forms + _device_boxes(model)):
@@ -132,7 +132,7 @@ def _device_boxes(model: Model) -> list:
     return out
 
 
-def _decays(model: Model) -> bool:
+def decays(model: Model) -> bool:
     """Whether all walls have one temperature and nothing gives heat, so that temperatures change along a driven flow."""
     walls = [w for s in model.spaces for w in s.sides.values()] + [x.wall for x in model.areas]
     outside = [w.value for w in walls if w.kind == "temperature"]

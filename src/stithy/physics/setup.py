@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from ..errors import Problem, SetupError
-from ..grid.build import Built, build
+from ..grid.build import Built, build, decays
 from ..grid.lines import SNAP
 from ..grid.occupancy import FLUID, VOID, fluid_spaces
 from ..project.model import Model
@@ -152,7 +152,7 @@ def _shrinking(model: Model, case: Case) -> Drive | None:
     outside = case.links.temperature
     if case.fixed is not None:
         outside = np.concatenate([outside, case.fixed[np.isfinite(case.fixed)]])
-    if case.drive is None or not len(outside) or np.abs(case.heat).any() or np.ptp(outside) > 1e-6 or model.clock is not None:
+    if case.drive is None or not len(outside) or not decays(model) or model.clock is not None:
         return case.drive
     level = float(outside[0])
     if abs(level - model.push.entering) < 1e-6:
