@@ -25,13 +25,6 @@ def limited(up, centre, down, i_up, i_down, reach):
 
 
 @njit(cache=True, inline="always")
-def _mean(a, b, c, d):
-    """Mean viscosity of the cells that hold fluid (others carry none)."""
-    count = (a > 0.0) + (b > 0.0) + (c > 0.0) + (d > 0.0)
-    return (a + b + c + d) / max(count, 1)
-
-
-@njit(cache=True, inline="always")
 def between(a, b):
     """Mean of two viscosities or conductivities: close to the logarithmic mean, which is exact where they grow linearly from a wall."""
     return (0.5 * (a + b) + 2.0 * np.sqrt(a * b)) / 3.0
@@ -41,6 +34,11 @@ def reciprocals(at: np.ndarray) -> np.ndarray:
     """1 / (at[m + 1] - at[m]) for m = 0, 1, ...; one longer than needed, the last repeated."""
     inverse = 1.0 / np.diff(at)
     return np.append(inverse, inverse[-1])
+
+
+# A plane's rows are worked in blocks, ghost cells included: long loops over contiguous numbers, which the compiler turns into vector
+# instructions. What comes out for ghost cells is set to zero.
+BLOCK = 512  # numbers
 
 
 @njit(cache=True, inline="always")
@@ -57,24 +55,55 @@ def _late(f, same_up, same_down, far_up, up, down, far_down, inv_up, inv, inv_do
     return f * value if product > 0.0 and (same_up if ahead else same_down) else 0.0
 
 
+def spacings(at: np.ndarray, cut: np.ndarray, n: int) -> np.ndarray:
+    """Per face m of one axis, rows of: reciprocal distances (1/m) of the points before, either side of and after it, and the distances
+    (m) from the points on its low and high side to the face. ``at``, ``cut``: positions (m) of points and of faces.
+
+    Where there is no point before or after, zero stands for the distance's reciprocal, which makes the limited correction vanish.
+    """
+    inverse = reciprocals(at)
+    m = np.arange(n + 2)
+    before, after = np.where(m > 0, inverse[np.maximum(m - 1, 0)], 0.0), np.where(m < n, inverse[np.minimum(m + 1, n + 1)], 0.0)
+    ahead = at[np.minimum(m + 1, n + 1)]
+    return np.stack([before, inverse[m], after, cut[m] - at[m], cut[m] - ahead])
+
+
+def tiled(spacing: np.ndarray, axis: int, shape) -> np.ndarray:
+    """:func:`spacings` of ``axis`` for all cells of one padded plane (5, cells), or as they are for the axis across the planes."""
+    if axis == 0:
+        return spacing
+    plane = spacing[:, :, None] if axis == 1 else spacing[:, None, :]
+    return np.ascontiguousarray(np.broadcast_to(plane, (5, shape[1], shape[2])).reshape(5, -1))
+
+
+@njit(cache=True, inline="always")
+def clear_ends(x, wide, rows, first, last):
+    """Zero the numbers before ``first`` and after ``last`` of every row of ``wide``."""
+    for r in range(rows):
+        for k in range(first):
+            x[r * wide + k] = 0.0
+        for k in range(last + 1, wide):
+            x[r * wide + k] = 0.0
+
+
 @njit(cache=True, fastmath={"contract", "arcp", "nsz"})
-def faces(n, s, own, axis, first, last, phi, face, mf, g, mu, blend, at, inv, cut, low, high, b, carry):
+def faces(n, s, own, axis, first, last, phi, face, mf, g, mu, blend, spacing, low, high, b, carry):
     """Links of one momentum component across the faces of its control volumes along one axis.
 
     ``own`` is the component's axis, ``axis`` that of the faces. Face m lies on the high side of velocity m along
     ``axis``; m runs from first[axis] to last[axis], across the other axes from first to last. mf mass flux (kg/s) on high
-    faces, g geometric factor (m), mu viscosity (Pa s) of cells; at, inv, cut: positions of the points, their reciprocal
-    distances, positions of the control volumes' faces. Fills high[c] (weight of the value at c + s in the equation of c) and
-    low[c + s]; adds the deferred part of the convection to ``b`` on both sides (N).
+    faces, g geometric factor (m), mu viscosity (Pa s) of cells; spacing as from :func:`tiled`. Fills high[c] (weight of the value at
+    c + s in the equation of c) and low[c + s]; adds the deferred part of the convection to ``b`` on both sides (N).
     """
-    st, sn = s[axis], s[own]
+    st, sn, s1 = s[axis], s[own], s[1]
     same = own == axis
-    k0 = first[2]
-    wide = last[2] + 1 - k0
-    flux, late, drag = np.zeros(wide), np.zeros(wide), np.zeros(wide)
+    per = max(BLOCK // s1, 1)
+    flux, late, drag = np.zeros(per * s1), np.zeros(per * s1), np.zeros(per * s1)
     for i in range(first[0], last[0] + 1):
-        for j in range(first[1], last[1] + 1):
-            c = i * s[0] + j * s[1] + k0
+        j = first[1]
+        while j <= last[1]:
+            rows = 1 if j == 0 else min(per, last[1] + 1 - j)  # before the first row of all nothing can be read
+            c, wide = i * s[0] + j * s1, rows * s1
             f0, f1, gg = mf[c:c + wide], mf[c + sn:c + sn + wide], g[c:c + wide]
             m0, m1, m2, m3 = mu[c:c + wide], mu[c + sn:c + sn + wide], mu[c + st:c + st + wide], mu[c + st + sn:c + st + sn + wide]
             if same:
@@ -87,6 +116,8 @@ def faces(n, s, own, axis, first, last, phi, face, mf, g, mu, blend, at, inv, cu
                     near = (m0[k] + m1[k]) * (0.5 if m0[k] > 0.0 and m1[k] > 0.0 else 1.0)
                     far = (m2[k] + m3[k]) * (0.5 if m2[k] > 0.0 and m3[k] > 0.0 else 1.0)
                     drag[k] = gg[k] * (between(near, far) if near > 0.0 and far > 0.0 else max(near, far))
+            clear_ends(flux, s1, rows, first[2], last[2])
+            clear_ends(drag, s1, rows, first[2], last[2])
             hh, ll = high[c:c + wide], low[c + st:c + st + wide]
             ca, cb = carry[c:c + wide], carry[c + st:c + st + wide]
             for k in range(wide):
@@ -97,30 +128,28 @@ def faces(n, s, own, axis, first, last, phi, face, mf, g, mu, blend, at, inv, cu
                 on = max(flux[k], 0.0)
                 ll[k] = drag[k] + on
                 cb[k] += on
-            if blend <= 0.0:
-                continue
-            lo = max(c - st, 0)  # beyond the first ghost layer nothing is read but to be thrown away
-            hi = min(c + 2 * st, phi.size - wide)
-            x0, x1, x2, x3 = phi[lo:lo + wide], phi[c:c + wide], phi[c + st:c + st + wide], phi[hi:hi + wide]
-            e1, e2 = face[c:c + wide], face[c + st:c + st + wide]
-            if axis == 2:
+            if blend > 0.0:
+                lo = max(c - st, 0)  # beyond the first ghost layer nothing is read but to be thrown away
+                hi = min(c + 2 * st, phi.size - wide)
+                x0, x1, x2, x3 = phi[lo:lo + wide], phi[c:c + wide], phi[c + st:c + st + wide], phi[hi:hi + wide]
+                e1, e2 = face[c:c + wide], face[c + st:c + st + wide]
+                if axis == 0:
+                    before, mid, after, up, down = spacing[0, i], spacing[1, i], spacing[2, i], spacing[3, i], spacing[4, i]
+                    for k in range(wide):
+                        late[k] = blend * _late(flux[k], e1[k] == 1, e2[k] == 1, x0[k], x1[k], x2[k], x3[k], before, mid, after, up, down)
+                else:
+                    r = j * s1
+                    q0, q1, q2 = spacing[0, r:r + wide], spacing[1, r:r + wide], spacing[2, r:r + wide]
+                    q3, q4 = spacing[3, r:r + wide], spacing[4, r:r + wide]
+                    for k in range(wide):
+                        late[k] = blend * _late(flux[k], e1[k] == 1, e2[k] == 1, x0[k], x1[k], x2[k], x3[k],
+                                                q0[k], q1[k], q2[k], q3[k], q4[k])
+                ba, bb = b[c:c + wide], b[c + st:c + st + wide]
                 for k in range(wide):
-                    m = k + k0
-                    late[k] = blend * _late(flux[k], m > 0 and e1[k] == 1, m < n[2] and e2[k] == 1, x0[k], x1[k], x2[k], x3[k],
-                                            inv[max(m - 1, 0)], inv[m], inv[m + 1], cut[m] - at[m], cut[m] - at[m + 1])
-            else:
-                m = i if axis == 0 else j
-                inv_up, inv_mid, inv_down = inv[max(m - 1, 0)], inv[m], inv[m + 1]
-                reach_up, reach_down = cut[m] - at[m], cut[m] - at[m + 1]
-                before, after = m > 0, m < n[axis]
+                    ba[k] -= late[k]
                 for k in range(wide):
-                    late[k] = blend * _late(flux[k], before and e1[k] == 1, after and e2[k] == 1, x0[k], x1[k], x2[k], x3[k],
-                                            inv_up, inv_mid, inv_down, reach_up, reach_down)
-            ba, bb = b[c:c + wide], b[c + st:c + st + wide]
-            for k in range(wide):
-                ba[k] -= late[k]
-            for k in range(wide):
-                bb[k] += late[k]
+                    bb[k] += late[k]
+            j += rows
 
 
 @njit(cache=True, fastmath={"contract", "arcp", "nsz", "reassoc"})
@@ -134,15 +163,16 @@ def close(n, s, sn, first, face, low, high, gw, wall_mu, rho, control, area, p, 
     derivative. d = A / (a_P / alpha - sum a_nb): walls left out of the neighbour sum.
     """
     r, scale = 0.0, 0.0
-    s0, s1, k0 = s[0], s[1], first[2]
-    w = n[2] + 1 - k0
-    force, near = np.zeros(w), np.zeros(w)
+    s0, s1 = s[0], s[1]
+    per = max(BLOCK // s1, 1)
+    force, near, on = np.zeros(per * s1), np.zeros(per * s1), np.zeros(per * s1)
     for i in range(first[0], n[0] + 1):
-        for j in range(first[1], n[1] + 1):
-            a = i * s0 + j * s1 + k0
+        for j in range(first[1], n[1] + 1, per):
+            rows = min(per, n[1] + 1 - j)
+            w = rows * s1
+            a = i * s0 + j * s1
             e = a + w
             x, source, vol, dens, wet = phi[a:e], b[a:e], control[a:e], rho[a:e], area[a:e]
-            h0, l0, h1, l1, h2, l2 = high[0, a:e], low[0, a:e], high[1, a:e], low[1, a:e], high[2, a:e], low[2, a:e]
             before, p0, p1, mass_of = memory[a:e], p[a:e], p[a + sn:e + sn], carry[a:e]
             for k in range(w):
                 force[k] = source[k] + dens[k] * vol[k] * (rate * x[k] + weight_t * before[k]) + wet[k] * (p0[k] - p1[k]) + push * vol[k]
@@ -150,21 +180,21 @@ def close(n, s, sn, first, face, low, high, gw, wall_mu, rho, control, area, p, 
                 t0, t1 = lift[a:e], lift[a + sn:e + sn]
                 for k in range(w):
                     force[k] -= 0.5 * lift_by * (t0[k] + t1[k])
+            h0, l0, h1, l1, h2, l2 = high[0, a:e], low[0, a:e], high[1, a:e], low[1, a:e], high[2, a:e], low[2, a:e]
+            u0, u1, u2, d1, d2 = phi[a + s0:e + s0], phi[a + s1:e + s1], phi[a + 1:e + 1], phi[a - s1:e - s1], phi[a - 1:e - 1]
             for k in range(w):
-                near[k] = 0.0
+                near[k] = l1[k] * d1[k] + l2[k] * d2[k] + h0[k] * u0[k] + h1[k] * u1[k] + h2[k] * u2[k]
             if i > 0:
                 d0 = phi[a - s0:e - s0]
                 for k in range(w):
                     near[k] += l0[k] * d0[k]
-            back = max(a - s1, 0)  # before the first row of all nothing is linked
-            d1, u0, u1, u2 = phi[back:back + w], phi[a + s0:e + s0], phi[a + s1:e + s1], phi[a + 1:e + 1]
-            d2 = phi[max(a - 1, 0):max(a - 1, 0) + w]
-            for k in range(w):
-                near[k] += l1[k] * d1[k] + l2[k] * d2[k] + h0[k] * u0[k] + h1[k] * u1[k] + h2[k] * u2[k]
             kind, held, gain, wall = face[a:e], ap[a:e], d[a:e], gw[a:e]
             w0, w1 = wall_mu[a:e], wall_mu[a + sn:e + sn]
             for k in range(w):
-                live = kind[k] == 1 or kind[k] == 3
+                on[k] = 1.0 if kind[k] == 1 or kind[k] == 3 else 0.0
+            clear_ends(on, s1, rows, first[2], n[2])
+            for k in range(w):
+                live = on[k] > 0.0
                 total = l0[k] + l1[k] + l2[k] + h0[k] + h1[k] + h2[k]
                 drag = wall[k] * (w0[k] + w1[k]) * (0.5 if w0[k] > 0.0 and w1[k] > 0.0 else 1.0)
                 full = total + held[k] + dens[k] * vol[k] * (rate + rate_t) + drag
@@ -258,21 +288,28 @@ def lines(n, s, first, axis, phi, low, high, inverse, b, gain, value):
                     phi[c] = value[m] + gain[m] * ahead
 
 
-@njit(cache=True)
+@njit(cache=True, fastmath={"contract", "nsz", "reassoc"})
 def defect(n, s, first, phi, low, high, inverse, b):
     """Sum of |residual| of the linear equations (in units of force)."""
     r = 0.0
+    s0, s1, k0 = s[0], s[1], first[2]
+    w = n[2] + 1 - k0
+    left = np.zeros(w)
     for i in range(first[0], n[0] + 1):
         for j in range(first[1], n[1] + 1):
-            for k in range(first[2], n[2] + 1):
-                c = i * s[0] + j * s[1] + k
-                if inverse[c] != 0.0:
-                    x = b[c] - phi[c] / inverse[c]
-                    for d in range(3):
-                        x += high[d, c] * phi[c + s[d]]
-                        if low[d, c] != 0.0:
-                            x += low[d, c] * phi[c - s[d]]
-                    r += abs(x)
+            a = i * s0 + j * s1 + k0
+            e = a + w
+            x, own, given = phi[a:e], inverse[a:e], b[a:e]
+            h0, h1, l1, h2, l2 = high[0, a:e], high[1, a:e], low[1, a:e], high[2, a:e], low[2, a:e]
+            u0, u1, u2, d1, d2 = phi[a + s0:e + s0], phi[a + s1:e + s1], phi[a + 1:e + 1], phi[a - s1:e - s1], phi[a - 1:e - 1]
+            for k in range(w):
+                left[k] = given[k] + h0[k] * u0[k] + h1[k] * u1[k] + l1[k] * d1[k] + h2[k] * u2[k] + l2[k] * d2[k]
+            if i > 0:
+                l0, d0 = low[0, a:e], phi[a - s0:e - s0]
+                for k in range(w):
+                    left[k] += l0[k] * d0[k]
+            for k in range(w):
+                r += abs(left[k] - x[k] / own[k]) if own[k] != 0.0 else 0.0
     return r
 
 

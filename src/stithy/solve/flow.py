@@ -107,14 +107,14 @@ class Flow:
         return first
 
     def _points(self, own: int):
-        """Per axis: first index of faces, positions of points, reciprocal distances, positions of faces."""
+        """Per axis: first index of faces, and their spacings."""
         geo, out = self.geo, []
         for t in range(3):
             at = geo.high[t] if t == own else geo.points[t]
             cut = np.append(geo.points[t][1:], geo.high[t][-1]) if t == own else geo.high[t]
             first = self.first[own].copy()
             first[t] = 0
-            out.append((first, at, momentum.reciprocals(at), cut))
+            out.append((first, momentum.tiled(momentum.spacings(at, cut, int(self.n[t])), t, geo.shape)))
         return out
 
     def _closed_spaces(self):
@@ -170,9 +170,9 @@ class Flow:
             self.carry.fill(0.0)
             self.devices.load(a)
             for t in range(3):
-                first, at, inverse, cut = self.points[a][t]
+                first, spacing = self.points[a][t]
                 momentum.faces(n, s, a, t, first, n, self.u[a], geo.face[a], flux[t], geo.g[a][t], self.mu_eff, blend,
-                               at, inverse, cut, self.low[t], self.high[t], self.b, self.carry)
+                               spacing, self.low[t], self.high[t], self.b, self.carry)
                 if geo.periodic[t]:
                     self._fold(t)
             drive = self.case.drive

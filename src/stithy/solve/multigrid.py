@@ -11,6 +11,7 @@ import numpy as np
 from numba import njit
 
 STRONG = 0.2
+BLOCK = 512  # numbers worked in one go
 
 
 @njit(cache=True)
@@ -126,16 +127,28 @@ def _prolong(n, s, cs, step, coarse, fine):
                     fine[row + k] += coarse[crow + k]
 
 
-@njit(cache=True)
-def _colour(n, s, c0, c1, c2, inv, b, x, colour):
-    """Gauss-Seidel over the cells of one colour of the chequerboard (symmetric level)."""
+@njit(cache=True, fastmath={"contract", "nsz"})
+def _colour(n, s, c0, c1, c2, inv, b, x, colour, mask, fresh):
+    """Gauss-Seidel over the cells of one colour of the chequerboard (symmetric level).
+
+    ``mask`` (2, cells of a plane) is 1 for the cells of each colour, 0 for others and ghosts. Blocks of rows are worked whole into
+    ``fresh``, of which the colour's half is kept: twice the sums, but in vector instructions.
+    """
     s0, s1 = s[0], s[1]
+    per = max(fresh.size // s1, 1)
     for i in range(1, n[0] + 1):
-        for j in range(1, n[1] + 1):
-            row = i * s0 + j * s1
-            for c in range(row + 1 + ((i + j + colour) & 1), row + n[2] + 1, 2):
-                x[c] = inv[c] * (b[c] + c0[c] * x[c + s0] + c0[c - s0] * x[c - s0] + c1[c] * x[c + s1]
-                                 + c1[c - s1] * x[c - s1] + c2[c] * x[c + 1] + c2[c - 1] * x[c - 1])
+        own = mask[(i + colour) & 1]
+        for j in range(1, n[1] + 1, per):
+            w = min(per, n[1] + 1 - j) * s1
+            a = i * s0 + j * s1
+            e = a + w
+            h0, l0, h1, l1, h2, l2 = c0[a:e], c0[a - s0:e - s0], c1[a:e], c1[a - s1:e - s1], c2[a:e], c2[a - 1:e - 1]
+            u0, d0, u1, d1, u2, d2 = x[a + s0:e + s0], x[a - s0:e - s0], x[a + s1:e + s1], x[a - s1:e - s1], x[a + 1:e + 1], x[a - 1:e - 1]
+            g, z, v, q = b[a:e], x[a:e], inv[a:e], own[j * s1:j * s1 + w]
+            for k in range(w):
+                fresh[k] = v[k] * (g[k] + h0[k] * u0[k] + l0[k] * d0[k] + h1[k] * u1[k] + l1[k] * d1[k] + h2[k] * u2[k] + l2[k] * d2[k])
+            for k in range(w):
+                z[k] = fresh[k] if q[k] > 0 else z[k]
 
 
 @njit(cache=True)
@@ -155,10 +168,12 @@ def _rows(n, s, low, high, inv, b, x, forward):
 
 @njit(cache=True)
 def _defect(n, s, c0, c1, c2, inv, b, x, r):
-    s0, s1, w = s[0], s[1], n[2]
+    s0, s1 = s[0], s[1]
+    per = max(BLOCK // s1, 1)
     for i in range(1, n[0] + 1):
-        for j in range(1, n[1] + 1):
-            a = i * s0 + j * s1 + 1
+        for j in range(1, n[1] + 1, per):
+            w = min(per, n[1] + 1 - j) * s1
+            a = i * s0 + j * s1
             e = a + w
             h0, l0, h1, l1, h2, l2 = c0[a:e], c0[a - s0:e - s0], c1[a:e], c1[a - s1:e - s1], c2[a:e], c2[a - 1:e - 1]
             u0, d0, u1, d1, u2, d2 = x[a + s0:e + s0], x[a - s0:e - s0], x[a + s1:e + s1], x[a - s1:e - s1], x[a + 1:e + 1], x[a - 1:e - 1]
@@ -170,10 +185,12 @@ def _defect(n, s, c0, c1, c2, inv, b, x, r):
 
 @njit(cache=True)
 def _defect_upwind(n, s, low, high, inv, b, x, r):
-    s0, s1, w = s[0], s[1], n[2]
+    s0, s1 = s[0], s[1]
+    per = max(BLOCK // s1, 1)
     for i in range(1, n[0] + 1):
-        for j in range(1, n[1] + 1):
-            a = i * s0 + j * s1 + 1
+        for j in range(1, n[1] + 1, per):
+            w = min(per, n[1] + 1 - j) * s1
+            a = i * s0 + j * s1
             e = a + w
             h0, l0, h1, l1, h2, l2 = high[0, a:e], low[0, a:e], high[1, a:e], low[1, a:e], high[2, a:e], low[2, a:e]
             u0, d0, u1, d1, u2, d2 = x[a + s0:e + s0], x[a - s0:e - s0], x[a + s1:e + s1], x[a - s1:e - s1], x[a + 1:e + 1], x[a - 1:e - 1]
@@ -184,14 +201,15 @@ def _defect_upwind(n, s, low, high, inv, b, x, r):
 
 
 @njit(cache=True)
-def _run(schedule, n, s, step, start, c0, c1, c2, inv, b, x, r, sweeps, periodic, wraps):
+def _run(schedule, n, s, step, start, c0, c1, c2, inv, b, x, r, sweeps, periodic, wraps, masks, mask_start):
     """Work through a cycle on a symmetric hierarchy: op 0 down from a level, 1 up to it, 2 the coarsest."""
+    fresh = np.zeros(max(BLOCK, s[0, 1]), x.dtype)
     for m in range(schedule.shape[0]):
         op, i = schedule[m, 0], schedule[m, 1]
         lo, hi = start[i], start[i + 1]
         nn, ss = n[i], s[i]
         d0, d1, d2, v = c0[lo:hi], c1[lo:hi], c2[lo:hi], inv[lo:hi]
-        bb, xx, rr = b[lo:hi], x[lo:hi], r[lo:hi]
+        bb, xx, rr, mask = b[lo:hi], x[lo:hi], r[lo:hi], masks[:, mask_start[i]:mask_start[i + 1]]
         if op == 1:
             low, high = start[i + 1], start[i + 2]
             _prolong(nn, ss, s[i + 1], step[i], x[low:high], xx)
@@ -202,7 +220,7 @@ def _run(schedule, n, s, step, start, c0, c1, c2, inv, b, x, r, sweeps, periodic
             first = 0 if (op == 0 or (op == 2 and half == 0)) else 1
             for _ in range(times):
                 for turn in range(2):
-                    _colour(nn, ss, d0, d1, d2, v, bb, xx, (first + turn) & 1)
+                    _colour(nn, ss, d0, d1, d2, v, bb, xx, (first + turn) & 1, mask, fresh)
                     if wraps:
                         wrap(nn, ss, periodic, xx)
         if op == 0:
@@ -335,6 +353,9 @@ class Multigrid:
         self.all_n, self.all_s = np.array(ns), np.array([self._strides(n) for n in ns])
         self.all_steps = np.array([*steps, np.ones(3, np.int64)])
         self.start = np.array(start, np.int64)
+        if not self.convect:
+            masks = [self._masks(n) for n in ns]
+            self.masks, self.mask_start = np.concatenate(masks, 1), np.cumsum([0, *(m.shape[1] for m in masks)])
 
         def visit(i):
             if i == len(ns) - 1:
@@ -342,6 +363,12 @@ class Multigrid:
             return [(0, i), *visit(i + 1) * (1 if i + 2 == len(ns) else 2), (1, i)]
 
         self.order = np.array(visit(0), np.int64)
+
+    def _masks(self, n) -> np.ndarray:
+        """1 for the cells of each colour in a plane, 0 for the others and for ghosts (2, cells)."""
+        j, k = np.arange(n[1] + 2)[:, None], np.arange(n[2] + 2)
+        inner = (j > 0) & (j <= n[1]) & (k > 0) & (k <= n[2])
+        return np.stack([(inner & ((j + k - 1) % 2 == colour)).ravel() for colour in (0, 1)]).astype(self.dtype)
 
     @staticmethod
     def _step(n, c) -> np.ndarray:
@@ -364,7 +391,7 @@ class Multigrid:
                         self.x, self.r, self.sweeps, self.periodic, self.wraps)
         else:
             _run(self.order, self.all_n, self.all_s, self.all_steps, self.start, self.c0, self.c1, self.c2, self.inv, self.b,
-                 self.x, self.r, self.sweeps, self.periodic, self.wraps)
+                 self.x, self.r, self.sweeps, self.periodic, self.wraps, self.masks, self.mask_start)
         return self.x[:size]
 
     def fine(self) -> tuple[np.ndarray, np.ndarray]:

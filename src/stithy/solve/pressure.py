@@ -4,6 +4,7 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
+from ..physics.momentum import BLOCK, clear_ends
 from .multigrid import Multigrid, wrap
 
 
@@ -21,23 +22,23 @@ def conductance(rho, area, d, face, out):
         out[c] = rho[c] * area[c] * d[c] if face[c] == 1 else 0.0
 
 
-# Rows are worked as slices: an index that counts from zero cannot be negative, so that rows need no check and are vectorised.
-
-
 @njit(cache=True, fastmath={"contract", "reassoc", "nsz"})
 def divergence(n, s, m0, m1, m2, out):
     """Minus the net mass outflow of every cell (kg/s); returns the sum of its absolute values."""
     total = 0.0
-    s0, s1, w = s[0], s[1], n[2]
+    s0, s1 = s[0], s[1]
+    per = max(BLOCK // s1, 1)
     for i in range(1, n[0] + 1):
-        for j in range(1, n[1] + 1):
-            a = i * s0 + j * s1 + 1
+        for j in range(1, n[1] + 1, per):
+            rows = min(per, n[1] + 1 - j)
+            a, w = i * s0 + j * s1, rows * s1
             e = a + w
             y, h0, l0, h1, l1, h2, l2 = out[a:e], m0[a:e], m0[a - s0:e - s0], m1[a:e], m1[a - s1:e - s1], m2[a:e], m2[a - 1:e - 1]
             for k in range(w):
-                x = l0[k] - h0[k] + l1[k] - h1[k] + l2[k] - h2[k]
-                y[k] = x
-                total += abs(x)
+                y[k] = l0[k] - h0[k] + l1[k] - h1[k] + l2[k] - h2[k]
+            clear_ends(y, s1, rows, 1, n[2])
+            for k in range(w):
+                total += abs(y[k])
     return total
 
 
@@ -45,20 +46,23 @@ def divergence(n, s, m0, m1, m2, out):
 def laplace(n, s, c0, c1, c2, extra, x, y):
     """y = A x of the pressure equation; returns x . y."""
     dot = 0.0
-    s0, s1, w = s[0], s[1], n[2]
+    s0, s1 = s[0], s[1]
+    per = max(BLOCK // s1, 1)
     for i in range(1, n[0] + 1):
-        for j in range(1, n[1] + 1):
-            a = i * s0 + j * s1 + 1
+        for j in range(1, n[1] + 1, per):
+            rows = min(per, n[1] + 1 - j)
+            a, w = i * s0 + j * s1, rows * s1
             e = a + w
             z, out, own = x[a:e], y[a:e], extra[a:e]
             h0, l0, h1, l1, h2, l2 = c0[a:e], c0[a - s0:e - s0], c1[a:e], c1[a - s1:e - s1], c2[a:e], c2[a - 1:e - 1]
             u0, d0, u1, d1, u2, d2 = x[a + s0:e + s0], x[a - s0:e - s0], x[a + s1:e + s1], x[a - s1:e - s1], x[a + 1:e + 1], x[a - 1:e - 1]
             for k in range(w):
                 q = z[k]
-                v = (own[k] * q + h0[k] * (q - u0[k]) + l0[k] * (q - d0[k]) + h1[k] * (q - u1[k]) + l1[k] * (q - d1[k])
-                     + h2[k] * (q - u2[k]) + l2[k] * (q - d2[k]))
-                out[k] = v
-                dot += q * v
+                out[k] = (own[k] * q + h0[k] * (q - u0[k]) + l0[k] * (q - d0[k]) + h1[k] * (q - u1[k]) + l1[k] * (q - d1[k])
+                          + h2[k] * (q - u2[k]) + l2[k] * (q - d2[k]))
+            clear_ends(out, s1, rows, 1, n[2])
+            for k in range(w):
+                dot += z[k] * out[k]
     return dot
 
 
