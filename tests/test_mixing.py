@@ -6,7 +6,8 @@ import pytest
 
 from stithy.grid.lines import Grid
 from stithy.physics.case import Fluid, side_patch, simple_case
-from stithy.physics.mixing import mixing_fields, wall_distance, wall_law
+from stithy.physics.mixing import mixing_fields, wall_law
+from stithy.physics.walls import wall_distance
 
 AIR = Fluid(1.2, 1.8e-5, 1006.0, 0.026, 0.0034)
 

@@ -11,8 +11,8 @@ from stithy.grid.build import build
 from stithy.grid.forms import crossings, paint_form
 from stithy.grid.lines import Grid
 from stithy.grid.occupancy import fluid_spaces
-from stithy.physics.mixing import gap, wall_distance
 from stithy.physics.setup import prepare
+from stithy.physics.walls import gap, wall_distance
 from stithy.project import document as d
 from stithy.project.model import Outline, Path, Round
 from stithy.read.measure import thinnest_gap

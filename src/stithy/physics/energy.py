@@ -5,7 +5,7 @@ import numpy as np
 from numba import njit
 
 from ..grid.occupancy import FLUID, VOID
-from .momentum import between, limited
+from .momentum import BLOCK, between, clear_ends, limited_flux
 from .staggered import Staggered
 
 
@@ -83,44 +83,61 @@ def series(cells, st, wall, low, high, base, area, k_eff, k_wall, out):
 @njit(cache=True, fastmath={"contract", "nsz"})
 def apply(n, s, low, high, extra, x, y):
     """y = A x for the upwind energy operator (W for x in K); row sums of the neighbours plus ``extra`` are the diagonal."""
-    s0, s1, w = s[0], s[1], n[2]
+    s0, s1 = s[0], s[1]
+    per = max(BLOCK // s1, 1)
     for i in range(1, n[0] + 1):
-        for j in range(1, n[1] + 1):
-            a = i * s0 + j * s1 + 1
+        for j in range(1, n[1] + 1, per):
+            rows = min(per, n[1] + 1 - j)
+            a, w = i * s0 + j * s1, rows * s1
             e = a + w
             z, out, own = x[a:e], y[a:e], extra[a:e]
-            h0, l0, h1, l1, h2, l2 = high[0, a:e], low[0, a:e], high[1, a:e], low[1, a:e], high[2, a:e], low[2, a:e]
+            h0, l0, h1, l1, h2, l2 = high[0][a:e], low[0][a:e], high[1][a:e], low[1][a:e], high[2][a:e], low[2][a:e]
             u0, d0, u1, d1, u2, d2 = x[a + s0:e + s0], x[a - s0:e - s0], x[a + s1:e + s1], x[a - s1:e - s1], x[a + 1:e + 1], x[a - 1:e - 1]
             for k in range(w):
                 q = z[k]
                 out[k] = (own[k] * q + h0[k] * (q - u0[k]) + l0[k] * (q - d0[k]) + h1[k] * (q - u1[k]) + l1[k] * (q - d1[k])
                           + h2[k] * (q - u2[k]) + l2[k] * (q - d2[k]))
+            clear_ends(out, s1, rows, 1, n[2])
 
 
-@njit(cache=True)
-def deferred(n, s, axis, face, f, at, inv, cut, x, b):
-    """Add to ``b`` (W) what the limited scheme carries beyond upwind through the faces along ``axis``."""
-    st = s[axis]
+@njit(cache=True, fastmath={"contract", "arcp", "nsz"})
+def deferred(n, s, axis, face, f, spacing, x, b):
+    """Add to ``b`` (W) what the limited scheme carries beyond upwind through the faces along ``axis``.
+
+    ``f`` what passes the high faces (W/K), ``spacing`` as from :func:`momentum.tiled`.
+    """
+    st, s1 = s[axis], s[1]
+    per = max(BLOCK // s1, 1)
+    late = np.zeros(per * s1)
     for i in range(0 if axis == 0 else 1, n[0] + 1):
-        for j in range(0 if axis == 1 else 1, n[1] + 1):
-            row = i * s[0] + j * s[1]
-            for k in range(0 if axis == 2 else 1, n[2] + 1):
-                c = row + k
-                if face[c] != 1:
-                    continue
-                m = i if axis == 0 else (j if axis == 1 else k)
-                if f[c] > 0.0:
-                    if m == 0 or face[c - st] != 1:
-                        continue
-                    late = f[c] * limited(x[c - st], x[c], x[c + st], inv[m - 1], inv[m], cut[m] - at[m])
-                elif f[c] < 0.0:
-                    if m == n[axis] or face[c + st] != 1:
-                        continue
-                    late = f[c] * limited(x[c + 2 * st], x[c + st], x[c], -inv[m + 1], -inv[m], cut[m] - at[m + 1])
-                else:
-                    continue
-                b[c] -= late
-                b[c + st] += late
+        for j in range(0 if axis == 1 else 1, n[1] + 1, per):
+            rows = min(per, n[1] + 1 - j)
+            c, w = i * s[0] + j * s1, rows * s1
+            _late_block(axis, st, i, j * s1, c, w, face, f, spacing, x, late)
+            clear_ends(late, s1, rows, 0 if axis == 2 else 1, n[2])
+            ba, bb = b[c:c + w], b[c + st:c + st + w]
+            for k in range(w):
+                ba[k] -= late[k]
+            for k in range(w):
+                bb[k] += late[k]
+
+
+@njit(cache=True, fastmath={"contract", "arcp", "nsz"})
+def _late_block(axis, st, i, r, c, w, face, f, spacing, x, late):
+    """The deferred part of one block of faces."""
+    before, beyond = max(c - st, 0), min(c + 2 * st, x.size - w)  # nothing is read beyond the ghosts but to be thrown away
+    x0, x1, x2, x3 = x[before:before + w], x[c:c + w], x[c + st:c + st + w], x[beyond:beyond + w]
+    e0, e1, e2, flux = face[before:before + w], face[c:c + w], face[c + st:c + st + w], f[c:c + w]
+    if axis == 0:
+        q0, q1, q2, q3, q4 = spacing[0, i], spacing[1, i], spacing[2, i], spacing[3, i], spacing[4, i]
+        for k in range(w):
+            y = limited_flux(flux[k], e0[k] == 1, e2[k] == 1, x0[k], x1[k], x2[k], x3[k], q0, q1, q2, q3, q4)
+            late[k] = y if e1[k] == 1 else 0.0
+    else:
+        q0, q1, q2, q3, q4 = spacing[0, r:r + w], spacing[1, r:r + w], spacing[2, r:r + w], spacing[3, r:r + w], spacing[4, r:r + w]
+        for k in range(w):
+            y = limited_flux(flux[k], e0[k] == 1, e2[k] == 1, x0[k], x1[k], x2[k], x3[k], q0[k], q1[k], q2[k], q3[k], q4[k])
+            late[k] = y if e1[k] == 1 else 0.0
 
 
 def bicgstab(matvec, precondition, b, x, tolerance: float, floor: float, most: int) -> tuple[int, float]:
@@ -133,8 +150,8 @@ def bicgstab(matvec, precondition, b, x, tolerance: float, floor: float, most: i
     ax = np.zeros_like(x)
     matvec(x, ax)
     r = b - ax
-    scale = np.linalg.norm(b) or 1.0
-    level = np.linalg.norm(r) / scale
+    scale = np.sqrt(dot(b, b)) or 1.0
+    level = np.sqrt(dot(r, r)) / scale
     tolerance = max(tolerance * level, floor)
     if level <= tolerance:
         return 0, level
@@ -142,14 +159,14 @@ def bicgstab(matvec, precondition, b, x, tolerance: float, floor: float, most: i
     v, p = np.zeros_like(r), np.zeros_like(r)
     t = ax
     for it in range(1, most + 1):
-        rho_new = float(r0 @ r)
+        rho_new = dot(r0, r)
         if rho_new == 0.0:
             return it, level
         blend3(r, (rho_new / rho) * (alpha / omega), omega, v, p)
         rho = rho_new
         y = precondition(p)
         matvec(y, v)
-        curve = float(r0 @ v)
+        curve = dot(r0, v)
         if curve == 0.0:
             return it, level
         alpha = rho / curve
@@ -158,14 +175,23 @@ def bicgstab(matvec, precondition, b, x, tolerance: float, floor: float, most: i
             return it, level
         z = precondition(r)
         matvec(z, t)
-        turn = float(t @ t)
+        turn = dot(t, t)
         if turn == 0.0:
             return it, level
-        omega = float(t @ r) / turn
+        omega = dot(t, r) / turn
         level = np.sqrt(step(omega, z, t, x, r)) / scale
         if level <= tolerance or not np.isfinite(level):
             return it, level
     return most, level
+
+
+@njit(cache=True, fastmath={"contract", "reassoc", "nsz"})
+def dot(a, b):
+    """a . b, by one thread: a library that shares so short a sum among threads waits for them when the machine is busy."""
+    total = 0.0
+    for c in range(a.size):
+        total += a[c] * b[c]
+    return total
 
 
 @njit(cache=True)

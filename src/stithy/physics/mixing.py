@@ -10,13 +10,8 @@ from __future__ import annotations
 
 import numpy as np
 from numba import njit
-from scipy.spatial import cKDTree
-
-from ..grid.occupancy import FLUID
-from .case import Case
 
 KAPPA, B, PR_T = 0.41, 5.2, 0.87
-NO_WALL = 1e3  # m
 LAYER = 0.09  # mixing length over half the gap
 
 _U = np.concatenate([np.linspace(0.0, 1.0, 20), np.linspace(1.05, 40.0, 780)])
@@ -32,107 +27,6 @@ def wall_law(reynolds: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     x = np.sqrt(reynolds)
     return np.interp(x, root, _EDDY), np.interp(x, root, np.where(_U > 0, _YP / np.maximum(_U, 1e-9), 1.0)), \
         np.interp(x, root, _U)
-
-
-def _wall_faces(case: Case) -> tuple[np.ndarray, np.ndarray]:
-    """Centres (m, 3) and half extents (m, 3) of all faces between fluid and a wall; openings, symmetry and periodic sides
-    are no walls; beyond periodic sides stand the walls of the next pitch."""
-    grid, fluid = case.grid, np.pad(case.kind == FLUID, 1)
-    centres, halves = [], []
-    for axis in range(3):
-        for outward in (-1, 1):
-            wall = (fluid & ~np.roll(fluid, -outward, axis))[1:-1, 1:-1, 1:-1]
-            for patch in case.patches:
-                if (patch.axis, patch.outward) == (axis, outward) and len(patch.cells):
-                    wall[tuple(patch.cells.T)] = False
-            if "xyz"[axis] in case.periodic or f"{'xyz'[axis]}{'+' if outward > 0 else '-'}" in case.symmetry:
-                edge = [slice(None)] * 3
-                edge[axis] = -1 if outward > 0 else 0
-                wall[tuple(edge)] = False
-            index = np.argwhere(wall)
-            centre = np.stack([grid.centres[t][index[:, t]] for t in range(3)], -1)
-            half = np.stack([0.5 * grid.widths[t][index[:, t]] for t in range(3)], -1)
-            centre[:, axis] += outward * half[:, axis]
-            half[:, axis] = 0.0
-            centres.append(centre)
-            halves.append(half)
-    centre, half = np.concatenate(centres), np.concatenate(halves)
-    for axis in (a for a in range(3) if "xyz"[a] in case.periodic):
-        step = np.zeros(3)
-        step[axis] = grid.lines[axis][-1] - grid.lines[axis][0]
-        centre, half = np.concatenate([centre - step, centre, centre + step]), np.tile(half, (3, 1))
-    return centre, half
-
-
-def wall_distance(case: Case) -> np.ndarray:
-    """Distance (m) of fluid cell centres to the nearest wall face; 0 in other cells, NO_WALL where there is none.
-
-    The distance to a face is that to its rectangle; the sixteen faces with the nearest centres are tried.
-    """
-    out = np.zeros(case.grid.shape)
-    cells = np.argwhere(case.kind == FLUID)
-    centres, halves = _wall_faces(case)
-    if not len(cells):
-        return out
-    if not len(centres):
-        out[case.kind == FLUID] = NO_WALL
-        return out
-    points = np.stack([case.grid.centres[t][cells[:, t]] for t in range(3)], -1)
-    _, near = cKDTree(centres).query(points, k=min(16, len(centres)))
-    near = near.reshape(len(points), -1)
-    beyond = np.maximum(np.abs(points[:, None, :] - centres[near]) - halves[near], 0.0)
-    out[tuple(cells.T)] = np.sqrt((beyond**2).sum(-1)).min(1)
-    return out
-
-
-def gap(case: Case) -> np.ndarray:
-    """Least distance (m) between the walls that face each other across a fluid cell, looking along x, y and z; NO_WALL where none do.
-
-    A symmetry side stands for the mirror image of what lies before it.
-    """
-    fluid, least = case.kind == FLUID, np.full(case.grid.shape, NO_WALL)
-    for a in range(3):
-        whole = np.zeros(case.grid.shape)
-        for up in (False, True):
-            reach = _look(case, fluid, a, up)
-            whole = whole + reach
-        mirrored = any(f"{'xyz'[a]}{e}" in case.symmetry for e in "-+")
-        if mirrored:
-            whole = np.where(_sees_mirror(case, fluid, a), 2 * whole, whole)
-        least = np.minimum(least, whole)
-    return np.where(fluid, np.minimum(least, NO_WALL), 0.0)
-
-
-def _look(case: Case, fluid, a: int, up: bool) -> np.ndarray:
-    """Distance from each fluid cell's centre to the first wall (or mirror) along one direction; NO_WALL through openings."""
-    lines = case.grid.widths[a]
-    x, open_end = np.moveaxis(fluid, a, 0), np.zeros(np.moveaxis(fluid, a, 0).shape[1:], bool)
-    for patch in case.patches:
-        if patch.axis == a and (patch.outward > 0) == up and len(patch.cells):
-            at = np.zeros(case.grid.shape, bool)
-            at[tuple(patch.cells.T)] = True
-            open_end |= at.take(-1 if up else 0, a)
-    n = x.shape[0]
-    order = range(n - 1, -1, -1) if up else range(n)
-    if "xyz"[a] in case.periodic:
-        open_end[:] = True
-        order = [*order, *order]
-    out = np.zeros(x.shape)
-    ahead = np.where(open_end, NO_WALL, 0.0)  # from the near face of the cell looked at before
-    for i in order:
-        out[i] = np.where(x[i], ahead + 0.5 * lines[i], 0.0)
-        ahead = np.where(x[i], ahead + lines[i], 0.0)
-    return np.moveaxis(out, 0, a)
-
-
-def _sees_mirror(case: Case, fluid, a: int) -> np.ndarray:
-    """Whether a cell's column of fluid along an axis ends at a symmetry side."""
-    x, seen = np.moveaxis(fluid, a, 0), np.zeros(np.moveaxis(fluid, a, 0).shape, bool)
-    for up in (False, True):
-        if f"{'xyz'[a]}{'+' if up else '-'}" in case.symmetry:
-            run = np.logical_and.accumulate(x[::-1], 0)[::-1] if up else np.logical_and.accumulate(x, 0)
-            seen |= run
-    return np.moveaxis(seen, 0, a)
 
 
 def mixing_fields(speed, distance, nu, prandtl) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:

@@ -6,34 +6,9 @@ from numba import njit
 
 
 @njit(cache=True, inline="always")
-def limited(up, centre, down, i_up, i_down, reach):
-    """Correction to the upwind face value ``centre``, from van Albada's smooth mean of the two gradients.
-
-    ``i_up`` and ``i_down`` are reciprocal distances (1/m) between the points, ``reach`` the distance from the upwind point to
-    the face. Second order where the solution is smooth, upwind at an extremum, and differentiable in between, so that a
-    steady residual can fall. Source: van Albada, van Leer & Roberts, Astron. Astrophys. 108 (1982).
-    """
-    g_up = (centre - up) * i_up
-    g_down = (down - centre) * i_down
-    product = g_up * g_down
-    if product <= 0.0:
-        return 0.0
-    value = reach * product * (g_up + g_down) / (g_up * g_up + g_down * g_down)
-    # never past the downwind value on a strongly graded grid
-    step = down - centre
-    return min(value, step) if step > 0.0 else max(value, step)
-
-
-@njit(cache=True, inline="always")
 def between(a, b):
     """Mean of two viscosities or conductivities: close to the logarithmic mean, which is exact where they grow linearly from a wall."""
     return (0.5 * (a + b) + 2.0 * np.sqrt(a * b)) / 3.0
-
-
-def reciprocals(at: np.ndarray) -> np.ndarray:
-    """1 / (at[m + 1] - at[m]) for m = 0, 1, ...; one longer than needed, the last repeated."""
-    inverse = 1.0 / np.diff(at)
-    return np.append(inverse, inverse[-1])
 
 
 # A plane's rows are worked in blocks, ghost cells included: long loops over contiguous numbers, which the compiler turns into vector
@@ -42,8 +17,14 @@ BLOCK = 512  # numbers
 
 
 @njit(cache=True, inline="always")
-def _late(f, same_up, same_down, far_up, up, down, far_down, inv_up, inv, inv_down, reach_up, reach_down):
-    """Flux ``f`` times the limited correction to upwind, from whichever side it comes; no branch, so that rows are worked in one go."""
+def limited_flux(f, same_up, same_down, far_up, up, down, far_down, inv_up, inv, inv_down, reach_up, reach_down):
+    """Flux ``f`` times the correction to its upwind face value, from van Albada's smooth mean of the two gradients.
+
+    ``inv*`` are reciprocal distances (1/m) between the points, ``reach_up``, ``reach_down`` the distances (m) from the points on the
+    low and high side to the face. Second order where the solution is smooth, upwind at an extremum, differentiable in between, so that a
+    steady residual can fall; never past the downwind value on a strongly graded grid. Without a branch, so that rows are worked in
+    one go. Source: van Albada, van Leer & Roberts, Astron. Astrophys. 108 (1982).
+    """
     ahead = f > 0.0
     a, b, c = (far_up if ahead else far_down), (up if ahead else down), (down if ahead else up)
     g_up = (b - a) * (inv_up if ahead else -inv_down)
@@ -61,7 +42,8 @@ def spacings(at: np.ndarray, cut: np.ndarray, n: int) -> np.ndarray:
 
     Where there is no point before or after, zero stands for the distance's reciprocal, which makes the limited correction vanish.
     """
-    inverse = reciprocals(at)
+    inverse = 1.0 / np.diff(at)
+    inverse = np.append(inverse, inverse[-1])
     m = np.arange(n + 2)
     before, after = np.where(m > 0, inverse[np.maximum(m - 1, 0)], 0.0), np.where(m < n, inverse[np.minimum(m + 1, n + 1)], 0.0)
     ahead = at[np.minimum(m + 1, n + 1)]
@@ -74,6 +56,11 @@ def tiled(spacing: np.ndarray, axis: int, shape) -> np.ndarray:
         return spacing
     plane = spacing[:, :, None] if axis == 1 else spacing[:, None, :]
     return np.ascontiguousarray(np.broadcast_to(plane, (5, shape[1], shape[2])).reshape(5, -1))
+
+
+def cell_spacings(geo) -> list[np.ndarray]:
+    """:func:`spacings` of the cells of a staggered grid along the three axes, :func:`tiled`."""
+    return [tiled(spacings(geo.points[a], geo.high[a], int(geo.n[a])), a, geo.shape) for a in range(3)]
 
 
 @njit(cache=True, inline="always")
@@ -136,14 +123,15 @@ def faces(n, s, own, axis, first, last, phi, face, mf, g, mu, blend, spacing, lo
                 if axis == 0:
                     before, mid, after, up, down = spacing[0, i], spacing[1, i], spacing[2, i], spacing[3, i], spacing[4, i]
                     for k in range(wide):
-                        late[k] = blend * _late(flux[k], e1[k] == 1, e2[k] == 1, x0[k], x1[k], x2[k], x3[k], before, mid, after, up, down)
+                        late[k] = blend * limited_flux(flux[k], e1[k] == 1, e2[k] == 1, x0[k], x1[k], x2[k], x3[k],
+                                                       before, mid, after, up, down)
                 else:
                     r = j * s1
                     q0, q1, q2 = spacing[0, r:r + wide], spacing[1, r:r + wide], spacing[2, r:r + wide]
                     q3, q4 = spacing[3, r:r + wide], spacing[4, r:r + wide]
                     for k in range(wide):
-                        late[k] = blend * _late(flux[k], e1[k] == 1, e2[k] == 1, x0[k], x1[k], x2[k], x3[k],
-                                                q0[k], q1[k], q2[k], q3[k], q4[k])
+                        late[k] = blend * limited_flux(flux[k], e1[k] == 1, e2[k] == 1, x0[k], x1[k], x2[k], x3[k],
+                                                       q0[k], q1[k], q2[k], q3[k], q4[k])
                 ba, bb = b[c:c + wide], b[c + st:c + st + wide]
                 for k in range(wide):
                     ba[k] -= late[k]
@@ -208,37 +196,43 @@ def close(n, s, sn, first, face, low, high, gw, wall_mu, rho, control, area, p, 
 
 
 @njit(cache=True, fastmath={"contract", "nsz"})
-def sweep(n, s, first, face, phi, low, high, inverse, b, forward):
-    """One Gauss-Seidel sweep by rows, in the order of storage or against it; a row's odd and even points in turn."""
+def sweep(n, s, first, phi, low, high, inverse, b, forward, keep):
+    """One Gauss-Seidel sweep by rows, in the order of storage or against it; a row's odd and even points in turn.
+
+    ``low[t]`` and ``high[t]`` are the weights of the neighbours along axis t, ``inverse`` 1 / diagonal; where it is 0, the
+    value stays (``keep``) or becomes zero.
+    """
     s0, s1, k0 = s[0], s[1], first[2]
-    wide, deep, w = n[0] + 1 - first[0], n[1] + 1 - first[1], n[2] + 1 - k0
-    known = np.zeros(w)
-    for ii in range(wide):
+    h0, h1, h2, l0, l1, l2 = high[0], high[1], high[2], low[0], low[1], low[2]
+    per, rows, w = max(BLOCK // s1, 1), n[1] + 1 - first[1], n[2] + 1 - k0
+    known = np.zeros(per * s1, phi.dtype)
+    # of a row's neighbours in the plane, one comes before it in the order of work and is new, the other is still the old one
+    old, new, there = (h1, l1, s1) if forward else (l1, h1, -s1)
+    for ii in range(n[0] + 1 - first[0]):
         i = first[0] + ii if forward else n[0] - ii
-        for jj in range(deep):
-            j = first[1] + jj if forward else n[1] - jj
-            a = i * s0 + j * s1 + k0
-            e = a + w
-            h0, h1, l1, u0, u1, bb = high[0, a:e], high[1, a:e], low[1, a:e], phi[a + s0:e + s0], phi[a + s1:e + s1], b[a:e]
-            back = max(a - s1, 0)  # before the first row of all nothing is linked
-            d1 = phi[back:back + w]
-            for k in range(w):
-                known[k] = bb[k] + h0[k] * u0[k] + h1[k] * u1[k] + l1[k] * d1[k]
+        for done in range(0, rows, per):
+            many = min(per, rows - done)
+            a = i * s0 + (first[1] + done if forward else n[1] + 1 - done - many) * s1
+            e = a + many * s1
+            far, given, far_of, old_of = h0[a:e], b[a:e], phi[a + s0:e + s0], phi[a + there:e + there]
+            near = old[a:e]
+            for k in range(many * s1):
+                known[k] = given[k] + far[k] * far_of[k] + near[k] * old_of[k]
             if i > 0:
-                l0, d0 = low[0, a:e], phi[a - s0:e - s0]
+                back, back_of = l0[a:e], phi[a - s0:e - s0]
+                for k in range(many * s1):
+                    known[k] += back[k] * back_of[k]
+            for m in range(many):
+                r = m if forward else many - 1 - m
+                c = a + r * s1 + k0
+                x, before, weight, sum_of = phi[c - 1:c + w + 1], phi[c - there:c - there + w], new[c:c + w], known[r * s1 + k0:]
                 for k in range(w):
-                    known[k] += l0[k] * d0[k]
-            h2, l2, own, x = high[2, a:e], low[2, a:e], inverse[a:e], phi[a - 1:e + 1] if a > 0 else phi[a:e + 1]
-            off = 1 if a > 0 else 0
-            for half in range(2):
-                start = half if forward else 1 - half
-                for m in range((w - start + 1) // 2):
-                    k = 2 * m + start
-                    if own[k] != 0.0:
-                        y = known[k] + h2[k] * x[k + off + 1]
-                        if k + off > 0:
-                            y += l2[k] * x[k + off - 1]
-                        x[k + off] = own[k] * y
+                    sum_of[k] += weight[k] * before[k]
+                up, down, own = h2[c:c + w], l2[c:c + w], inverse[c:c + w]
+                for half in range(2):
+                    for k in range(half if forward else 1 - half, w, 2):
+                        y = own[k] * (sum_of[k] + up[k] * x[k + 2] + down[k] * x[k])
+                        x[k + 1] = x[k + 1] if keep and own[k] == 0 else y
 
 
 @njit(cache=True)

@@ -3,7 +3,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from . import mixing, scalars
+from . import mixing, scalars, walls
 from .two_equation import ShearStress, TwoLayer
 
 
@@ -33,15 +33,15 @@ class WallLaw(Laminar):
 
     def __init__(self, flow):
         super().__init__(flow)
-        distance = mixing.wall_distance(flow.case)
-        self.distance = flow.geo.pad(np.where(distance < mixing.NO_WALL, distance, 0.0))  # no wall: no law of the wall
+        distance = walls.wall_distance(flow.case)
+        self.distance = flow.geo.pad(np.where(distance < walls.NO_WALL, distance, 0.0))  # no wall: no law of the wall
         # between two walls the eddy viscosity is parabolic, not linear to the middle
-        gap = mixing.gap(flow.case)
+        gap = walls.gap(flow.case)
         self.core = flow.geo.pad(np.maximum(1.0 - distance / np.maximum(gap, 1e-12), 0.0))
         # what has no wall opposite counts as wide as the model
-        wide = min(max(x[-1] - x[0] for x in flow.case.grid.lines), mixing.NO_WALL)
+        wide = min(max(x[-1] - x[0] for x in flow.case.grid.lines), walls.NO_WALL)
         length = np.minimum(mixing.KAPPA * distance, mixing.LAYER * 0.5 * np.minimum(gap, wide))
-        self.length = flow.geo.pad(np.where(distance < mixing.NO_WALL, length, 0.0)) * np.sqrt(self.core)
+        self.length = flow.geo.pad(np.where(distance < walls.NO_WALL, length, 0.0)) * np.sqrt(self.core)
         for a in range(3):  # cells at walls have the law of the wall
             for up in (True, False):
                 wall = ~flow.geo.free_side(a, up).ravel()

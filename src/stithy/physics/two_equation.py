@@ -12,7 +12,7 @@ from abc import ABC, abstractmethod
 
 import numpy as np
 
-from . import energy, mixing, momentum, scalars
+from . import energy, mixing, momentum, scalars, walls
 from .staggered import BLOCKED
 
 C_MU, KAPPA = 0.09, mixing.KAPPA
@@ -26,7 +26,7 @@ class TwoEquation(ABC):
     def __init__(self, flow):
         self.flow, self.geo = flow, flow.geo
         z = flow.geo.size
-        self.distance = flow.geo.pad(mixing.wall_distance(flow.case))
+        self.distance = flow.geo.pad(walls.wall_distance(flow.case))
         inner = flow.geo.padded_index() > 0
         self.fluid = flow.fluid & inner
         self.cells = np.flatnonzero(self.fluid)
@@ -40,7 +40,7 @@ class TwoEquation(ABC):
         self.tables = [(np.flatnonzero(self.fluid & (of == m)), mixing.Tables(f.mu * f.cp / f.k))
                        for m, f in enumerate(flow.case.fluids)]
         self.law = mixing.Tables(0.9).rows
-        self.points = [(flow.geo.points[a], momentum.reciprocals(flow.geo.points[a]), flow.geo.high[a]) for a in range(3)]
+        self.spacing = momentum.cell_spacings(flow.geo)
         self.one, self.none = np.ones(z), np.zeros(z)
         self.residual = 1.0
         self._begin()
@@ -127,7 +127,7 @@ class TwoEquation(ABC):
             scalars.links(flow.n, flow.s, a, geo.face[a], flux[a], *geo.width, self.gamma, flow.low[a], flow.high[a])
         flow.b.fill(0.0)
         for a in range(3):
-            energy.deferred(flow.n, flow.s, a, geo.face[a], flux[a], *self.points[a], x, flow.b)
+            energy.deferred(flow.n, flow.s, a, geo.face[a], flux[a], self.spacing[a], x, flow.b)
             if geo.periodic[a]:
                 flow._fold(a)
         self.more.fill(0.0)

@@ -195,7 +195,7 @@ class Flow:
         geo, n, s = self.geo, self.n, self.s
         system = (self.u[a], self.low, self.high, self.ap, self.b)
         for forward in (True, False, True, False):
-            momentum.sweep(n, s, self.first[a], geo.face[a], *system, forward)
+            momentum.sweep(n, s, self.first[a], *system, forward, True)
             if self.solver.grid.wraps:
                 wrap(n, s, geo.periodic, self.u[a])
         self.age += 1

@@ -35,7 +35,7 @@ class Heat:
         self.frozen = not len(self.link_cells) and not case.patches and not len(self.held_cells)
         self.inner = geo.padded_index() > 0
         self.pin = int(np.flatnonzero(self.active & self.inner)[0]) if (self.active & self.inner).any() else 0
-        self.points = [(geo.points[a], momentum.reciprocals(geo.points[a]), geo.high[a]) for a in range(3)]
+        self.spacing = momentum.cell_spacings(geo)
         self.rate_t = self.weight_t = 0.0
         self.memory = self.theta
         self.jump = 0.0
@@ -173,7 +173,7 @@ class Heat:
 
         def precondition(r):
             # scaled, so that single precision neither under- nor overflows
-            size = float(np.linalg.norm(r)) or 1.0
+            size = np.sqrt(energy.dot(r, r)) or 1.0
             return np.multiply(self.grid.cycle(r, 1.0 / size), size, out=full)
 
         self.laps, self.residual = energy.bicgstab(matvec, precondition, b, x, tolerance, 1e-11, most)
@@ -209,7 +209,7 @@ class Heat:
         if self.pitch is not None:
             self.pitch.wrap(x)
         for a in range(3):
-            energy.deferred(self.flow.n, self.flow.s, a, geo.face[a], f[a], *self.points[a], x, b)
+            energy.deferred(self.flow.n, self.flow.s, a, geo.face[a], f[a], self.spacing[a], x, b)
             if geo.periodic[a]:
                 y = np.moveaxis(b.reshape(geo.shape), a, 0)
                 scale = self.pitch.fold(y) if self.pitch is not None and a == self.pitch.axis else 1.0

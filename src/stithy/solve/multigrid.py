@@ -10,8 +10,9 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
+from ..physics.momentum import BLOCK, sweep
+
 STRONG = 0.2
-BLOCK = 512  # numbers worked in one go
 
 
 @njit(cache=True)
@@ -48,25 +49,30 @@ def _diagonal(n, s, c0, c1, c2, extra, inv):
 
 
 @njit(cache=True)
-def _upwind(n, s, c0, c1, c2, f0, f1, f2, extra, low, high, inv):
-    """Matrix of a convective level: high[t] multiplies the high neighbour, low[t] the low one."""
-    w, zero = n[2], c0[0] * 0
+def _upwind(n, s, c, f, extra, low, high, inv):
+    """Matrix of a convective level: high[t] multiplies the high neighbour, low[t] the low one; 1 / diagonal. Tuples by axis."""
+    zero = extra[0] * 0
+    per = max(BLOCK // s[1], 1)
     for i in range(1, n[0] + 1):
-        for j in range(1, n[1] + 1):
-            a = i * s[0] + j * s[1] + 1
+        for j in range(1, n[1] + 1, per):
+            w = min(per, n[1] + 1 - j) * s[1]
+            a = i * s[0] + j * s[1]
             e = a + w
-            out = inv[a:e]
-            out[:] = extra[a:e]
+            out, given = inv[a:e], extra[a:e]
+            for k in range(w):
+                out[k] = given[k]
             for t in range(3):
-                c, f, st = (c0, f0, s[0]) if t == 0 else ((c1, f1, s[1]) if t == 1 else (c2, f2, 1))
-                ch, cl, fh, fl, hh, ll = c[a:e], c[a - st:e - st], f[a:e], f[a - st:e - st], high[t, a:e], low[t, a:e]
+                st = s[t]
+                ch, cl, fh, fl, hh, ll = c[t][a:e], c[t][a - st:e - st], f[t][a:e], f[t][a - st:e - st], high[t][a:e], low[t][a:e]
                 for k in range(w):
                     up, down = ch[k] + max(-fh[k], zero), cl[k] + max(fl[k], zero)
                     hh[k] = up
                     ll[k] = down
                     out[k] += up + down
             for k in range(w):
-                out[k] = 1.0 / out[k] if out[k] > 0.0 else 0.0
+                out[k] = 1 / out[k] if out[k] > 0 else zero
+            for r in range(0, w, s[1]):  # ghosts are no unknowns
+                out[r] = out[r + n[2] + 1] = 0
 
 
 @njit(cache=True)
@@ -131,13 +137,13 @@ def _prolong(n, s, cs, step, coarse, fine):
 def _colour(n, s, c0, c1, c2, inv, b, x, colour, mask, fresh):
     """Gauss-Seidel over the cells of one colour of the chequerboard (symmetric level).
 
-    ``mask`` (2, cells of a plane) is 1 for the cells of each colour, 0 for others and ghosts. Blocks of rows are worked whole into
-    ``fresh``, of which the colour's half is kept: twice the sums, but in vector instructions.
+    ``mask`` (two arrays of the cells of a plane) is 1 for the cells of each colour, 0 for others and ghosts. Blocks of rows are worked
+    whole into ``fresh``, of which the colour's half is kept: twice the sums, but in vector instructions.
     """
     s0, s1 = s[0], s[1]
     per = max(fresh.size // s1, 1)
     for i in range(1, n[0] + 1):
-        own = mask[(i + colour) & 1]
+        own = mask[1] if (i + colour) & 1 else mask[0]
         for j in range(1, n[1] + 1, per):
             w = min(per, n[1] + 1 - j) * s1
             a = i * s0 + j * s1
@@ -149,21 +155,6 @@ def _colour(n, s, c0, c1, c2, inv, b, x, colour, mask, fresh):
                 fresh[k] = v[k] * (g[k] + h0[k] * u0[k] + l0[k] * d0[k] + h1[k] * u1[k] + l1[k] * d1[k] + h2[k] * u2[k] + l2[k] * d2[k])
             for k in range(w):
                 z[k] = fresh[k] if q[k] > 0 else z[k]
-
-
-@njit(cache=True)
-def _rows(n, s, low, high, inv, b, x, forward):
-    """Gauss-Seidel by rows in the order of storage or against it, odd and even cells of a row in turn (convective level)."""
-    s0, s1 = s[0], s[1]
-    for ii in range(n[0]):
-        i = ii + 1 if forward else n[0] - ii
-        for jj in range(n[1]):
-            j = jj + 1 if forward else n[1] - jj
-            row = i * s0 + j * s1
-            for half in range(2):
-                for c in range(row + 1 + (half if forward else 1 - half), row + n[2] + 1, 2):
-                    x[c] = inv[c] * (b[c] + high[0, c] * x[c + s0] + low[0, c] * x[c - s0] + high[1, c] * x[c + s1]
-                                     + low[1, c] * x[c - s1] + high[2, c] * x[c + 1] + low[2, c] * x[c - 1])
 
 
 @njit(cache=True)
@@ -192,7 +183,7 @@ def _defect_upwind(n, s, low, high, inv, b, x, r):
             w = min(per, n[1] + 1 - j) * s1
             a = i * s0 + j * s1
             e = a + w
-            h0, l0, h1, l1, h2, l2 = high[0, a:e], low[0, a:e], high[1, a:e], low[1, a:e], high[2, a:e], low[2, a:e]
+            h0, l0, h1, l1, h2, l2 = high[0][a:e], low[0][a:e], high[1][a:e], low[1][a:e], high[2][a:e], low[2][a:e]
             u0, d0, u1, d1, u2, d2 = x[a + s0:e + s0], x[a - s0:e - s0], x[a + s1:e + s1], x[a - s1:e - s1], x[a + 1:e + 1], x[a - 1:e - 1]
             d, bb, z, out = inv[a:e], b[a:e], x[a:e], r[a:e]
             for k in range(w):
@@ -209,7 +200,8 @@ def _run(schedule, n, s, step, start, c0, c1, c2, inv, b, x, r, sweeps, periodic
         lo, hi = start[i], start[i + 1]
         nn, ss = n[i], s[i]
         d0, d1, d2, v = c0[lo:hi], c1[lo:hi], c2[lo:hi], inv[lo:hi]
-        bb, xx, rr, mask = b[lo:hi], x[lo:hi], r[lo:hi], masks[:, mask_start[i]:mask_start[i + 1]]
+        bb, xx, rr = b[lo:hi], x[lo:hi], r[lo:hi]
+        mask = (masks[0][mask_start[i]:mask_start[i + 1]], masks[1][mask_start[i]:mask_start[i + 1]])
         if op == 1:
             low, high = start[i + 1], start[i + 2]
             _prolong(nn, ss, s[i + 1], step[i], x[low:high], xx)
@@ -233,11 +225,13 @@ def _run(schedule, n, s, step, start, c0, c1, c2, inv, b, x, r, sweeps, periodic
 @njit(cache=True)
 def _run_upwind(schedule, n, s, step, start, a_low, a_high, inv, b, x, r, sweeps, periodic, wraps):
     """The same on a convective hierarchy."""
+    ones = np.ones(3, np.int64)
     for m in range(schedule.shape[0]):
         op, i = schedule[m, 0], schedule[m, 1]
         lo, hi = start[i], start[i + 1]
         nn, ss = n[i], s[i]
-        wl, wh, v = a_low[:, lo:hi], a_high[:, lo:hi], inv[lo:hi]
+        wl, wh = (a_low[0][lo:hi], a_low[1][lo:hi], a_low[2][lo:hi]), (a_high[0][lo:hi], a_high[1][lo:hi], a_high[2][lo:hi])
+        v = inv[lo:hi]
         bb, xx, rr = b[lo:hi], x[lo:hi], r[lo:hi]
         if op == 1:
             low, high = start[i + 1], start[i + 2]
@@ -249,7 +243,7 @@ def _run_upwind(schedule, n, s, step, start, a_low, a_high, inv, b, x, r, sweeps
             first = op == 0 or (op == 2 and half == 0)
             for _ in range(times):
                 for turn in range(2):
-                    _rows(nn, ss, wl, wh, v, bb, xx, first if turn == 0 else not first)
+                    sweep(nn, ss, ones, xx, wl, wh, v, bb, first if turn == 0 else not first, False)
                     if wraps:
                         wrap(nn, ss, periodic, xx)
         if op == 0:
@@ -280,18 +274,18 @@ class Multigrid:
         if upto <= self.size:
             return
         wide = max(upto, int(1.2 * int(np.prod(self.n[0] + 2))))
-        names = ["inv", "x", "b", "r", "extra", "c0", "c1", "c2"] + (["f0", "f1", "f2"] if self.convect else [])
+        names = ["inv", "x", "b", "r", "extra", "c0", "c1", "c2"]
+        if self.convect:
+            names += ["f0", "f1", "f2", "l0", "l1", "l2", "h0", "h1", "h2"]
         for name in names:
             fresh = np.zeros(wide, self.dtype)
             if self.size:
                 fresh[:self.size] = getattr(self, name)
             setattr(self, name, fresh)
+        self.c = (self.c0, self.c1, self.c2)
         if self.convect:
-            for name in ("low", "high"):
-                fresh = np.zeros((3, wide), self.dtype)
-                if self.size:
-                    fresh[:, :self.size] = getattr(self, name)
-                setattr(self, name, fresh)
+            self.f = (self.f0, self.f1, self.f2)
+            self.low, self.high = ((self.l0, self.l1, self.l2), (self.h0, self.h1, self.h2))
         self.size = wide
 
     @staticmethod
@@ -306,40 +300,37 @@ class Multigrid:
         size = len(extra)
         self._room(size)
         for t in range(3):
-            getattr(self, f"c{t}")[:size] = conductance[t]
+            self.c[t][:size] = conductance[t]
             if self.convect:
-                getattr(self, f"f{t}")[:size] = flux[t]
+                self.f[t][:size] = flux[t]
         self.extra[:size] = extra
         ns, steps, start = self.n[:1], [], [0, size]
+
+        def level(arrays):
+            return tuple(x[start[-2]:start[-1]] for x in arrays)
+
         while True:
-            n, lo, hi = ns[-1], start[-2], start[-1]
-            s = self._strides(n)
-            c = [getattr(self, f"c{t}")[lo:hi] for t in range(3)]
-            f = [getattr(self, f"f{t}")[lo:hi] for t in range(3)] if self.convect else None
+            n, hi = ns[-1], start[-1]
+            s, (own, inv) = self._strides(n), level((self.extra, self.inv))
             if self.convect:
-                _upwind(n, s, *c, *f, self.extra[lo:hi], self.low[:, lo:hi], self.high[:, lo:hi], self.inv[lo:hi])
+                _upwind(n, s, level(self.c), level(self.f), own, level(self.low), level(self.high), inv)
             else:
-                _diagonal(n, s, *c, self.extra[lo:hi], self.inv[lo:hi])
-            step = self._step(n, c)
+                _diagonal(n, s, *level(self.c), own, inv)
+            step = self._step(n, level(self.c))
             if n.prod() <= 32 or step.max() == 1:
                 break
             m = (n + step - 1) // step
+            self._room(hi + int(np.prod(m + 2)))
+            fine = level(self.c), level(self.f) if self.convect else None, level((self.extra,))[0]
             start.append(hi + int(np.prod(m + 2)))
-            if start[-1] > self.size:
-                self._room(start[-1])
-                c = [getattr(self, f"c{t}")[lo:hi] for t in range(3)]
-                f = [getattr(self, f"f{t}")[lo:hi] for t in range(3)] if self.convect else None
-            below = slice(hi, start[-1])
             ms = self._strides(m)
             for t in range(3):
                 weight = self.dtype(0.5 if step[t] == 2 else 1.0)
                 alone = self.periodic[t] and m[t] == 1  # a cell is no neighbour of itself
-                out = getattr(self, f"c{t}")[below]
-                _coarsen(n, s, ms, step, c[t], out, t, self.dtype(0) if alone else weight, self.periodic[t])
+                _coarsen(n, s, ms, step, fine[0][t], level(self.c)[t], t, self.dtype(0) if alone else weight, self.periodic[t])
                 if self.convect:
-                    _coarsen(n, s, ms, step, f[t], getattr(self, f"f{t}")[below], t, self.dtype(0 if alone else 1),
-                             self.periodic[t])
-            _restrict(n, s, ms, step, self.extra[lo:hi], self.extra[below])
+                    _coarsen(n, s, ms, step, fine[1][t], level(self.f)[t], t, self.dtype(0 if alone else 1), self.periodic[t])
+            _restrict(n, s, ms, step, fine[2], level((self.extra,))[0])
             ns.append(m)
             steps.append(step)
         self._plan(ns, steps, start)
@@ -355,7 +346,7 @@ class Multigrid:
         self.start = np.array(start, np.int64)
         if not self.convect:
             masks = [self._masks(n) for n in ns]
-            self.masks, self.mask_start = np.concatenate(masks, 1), np.cumsum([0, *(m.shape[1] for m in masks)])
+            self.masks, self.mask_start = tuple(np.concatenate(masks, 1)), np.cumsum([0, *(m.shape[1] for m in masks)])
 
         def visit(i):
             if i == len(ns) - 1:
@@ -394,7 +385,7 @@ class Multigrid:
                  self.x, self.r, self.sweeps, self.periodic, self.wraps, self.masks, self.mask_start)
         return self.x[:size]
 
-    def fine(self) -> tuple[np.ndarray, np.ndarray]:
-        """Weights ``low`` and ``high`` (3, size) of the finest level's neighbours (convective hierarchies)."""
+    def fine(self) -> tuple[tuple[np.ndarray, ...], tuple[np.ndarray, ...]]:
+        """Weights of the finest level's low and high neighbours, by axis (convective hierarchies)."""
         size = self.start[1]
-        return self.low[:, :size], self.high[:, :size]
+        return tuple(x[:size] for x in self.low), tuple(x[:size] for x in self.high)

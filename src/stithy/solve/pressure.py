@@ -4,6 +4,7 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
+from ..physics.energy import dot
 from ..physics.momentum import BLOCK, clear_ends
 from .multigrid import Multigrid, wrap
 
@@ -76,15 +77,6 @@ def correct(n, s, sn, first, d, x, u):
             speed, gain, here, there = u[a:a + w], d[a:a + w], x[a:a + w], x[a + sn:a + sn + w]
             for k in range(w):
                 speed[k] += gain[k] * (here[k] - there[k])
-
-
-@njit(cache=True, fastmath={"contract", "reassoc", "nsz"})
-def dot(a, b):
-    """a . b"""
-    total = 0.0
-    for c in range(a.size):
-        total += a[c] * b[c]
-    return total
 
 
 @njit(cache=True, fastmath={"contract", "reassoc", "nsz"})
