@@ -14,10 +14,11 @@ from stithy.grid.occupancy import fluid_spaces
 from stithy.physics.setup import prepare
 from stithy.physics.walls import gap, wall_distance
 from stithy.project import document as d
-from stithy.project.model import Outline, Path, Round
+from stithy.project.model import Facets, Outline, Path, Round
 from stithy.read.measure import thinnest_gap
 from stithy.shapes.assembly import resolve
-from stithy.shapes.solids import distance, fits, length, pieces, surfaces, volume
+from stithy.shapes.facets import fault
+from stithy.shapes.solids import distance, fits, length, pieces, surface_area, surfaces, volume
 
 from .physics.projects import PLAIN, project
 
@@ -53,6 +54,81 @@ def test_crossings_lie_on_the_surface(form):
             assert off.max() < 1e-8 or (isinstance(form, Path) and np.median(off) < 1e-8)  # a square end jumps
         assert found.tilt[a].max() <= 1
         assert found.tilt[a].min() >= 0
+
+
+def _ball(radius: float, middle=(0.05, 0.05, 0.05), rounds: int = 4) -> Facets:
+    """A ball of triangles: an octahedron, each triangle parted in four and its corners pushed outward."""
+    points = [np.array(p, float) for p in ((1, 0, 0), (-1, 0, 0), (0, 1, 0), (0, -1, 0), (0, 0, 1), (0, 0, -1))]
+    triangles = [(0, 2, 4), (2, 1, 4), (1, 3, 4), (3, 0, 4), (2, 0, 5), (1, 2, 5), (3, 1, 5), (0, 3, 5)]
+    for _ in range(rounds):
+        known, parts = {}, []
+
+        def half(a, b, known=known):
+            key = (min(a, b), max(a, b))
+            if key not in known:
+                known[key] = len(points)
+                middle = points[a] + points[b]
+                points.append(middle / np.linalg.norm(middle))
+            return known[key]
+
+        for a, b, c in triangles:
+            x, y, z = half(a, b), half(b, c), half(c, a)
+            parts += [(a, x, z), (x, b, y), (z, y, c), (x, y, z)]
+        triangles = parts
+    return Facets(tuple(tuple(radius * p + middle) for p in points), tuple(triangles))
+
+
+@given(st.floats(0.015, 0.03), st.tuples(place, place, place))
+@settings(max_examples=8, deadline=None)
+def test_triangles_bound_what_they_enclose(radius, middle):
+    """A ball of triangles takes the cells of a ball, is crossed where a ball is, and its volume and area are nearly a ball's."""
+    middle = tuple(np.clip(middle, 0.035, 0.065) + 1.37e-5)  # no corner just at a cell's centre, which may count as either side
+    form = _ball(radius, middle)
+    owner = np.zeros(GRID.shape, int)
+    paint_form(GRID, owner, form, 1)
+    assert volume(form) == pytest.approx(4 / 3 * np.pi * radius**3, rel=0.01)
+    assert surface_area(form) == pytest.approx(4 * np.pi * radius**2, rel=0.02)
+    assert (owner == 1).sum() * 8e-9 == pytest.approx(volume(form), rel=0.03)
+    found = crossings(GRID, [form])
+    for a in range(3):
+        flips = np.diff(owner, axis=a) != 0
+        share = np.moveaxis(found.share[a], a, 0)[:-1]
+        assert np.array_equal(np.isfinite(share), np.moveaxis(flips, a, 0))
+        at = np.argwhere(np.isfinite(found.share[a]))
+        x = np.stack([GRID.centres[t][at[:, t]] for t in range(3)], -1)
+        x[:, a] += found.share[a][tuple(at.T)] * 0.002
+        off = np.linalg.norm(x - middle, axis=1)
+        assert np.abs(off / radius - 1).max() < 0.004
+        assert found.tilt[a][tuple(at.T)] == pytest.approx(np.abs(x - middle)[:, a] / off, abs=0.09)
+
+
+def test_triangles_of_a_prism_are_an_outline():
+    """A prism of triangles is crossed where the outline drawn out is, whichever way its triangles run."""
+    corners = ((0.02, 0.021), (0.071, 0.03), (0.04, 0.083))
+    outline = Outline(2, corners, (0.0, 0.1))
+    points = tuple((*c, z) for z in (-0.001, 0.101) for c in corners)
+    sides = [(a, (a + 1) % 3, (a + 1) % 3 + 3) for a in range(3)] + [(a, (a + 1) % 3 + 3, a + 3) for a in range(3)]
+    for turn in (1, -1):
+        prism = Facets(points, tuple(t[::turn] for t in ((0, 2, 1), (3, 4, 5), *sides)))
+        assert not fault(points, prism.triangles)
+        one, two = crossings(GRID, [outline]), crossings(GRID, [prism])
+        for a in range(3):
+            assert two.share[a] == pytest.approx(one.share[a], abs=1e-9, nan_ok=True)
+            assert two.tilt[a] == pytest.approx(one.tilt[a], abs=1e-4)
+        assert volume(prism) == pytest.approx(volume(outline) * 1.02)
+
+
+def test_triangulated_rows_take_power_and_grid():
+    """A row of triangles becomes a solid with its load by volume, lines at its flat faces, and is refused where triangles leave a gap."""
+    row = d.Triangulated(name="Wedge", power="1e6 W/m3", cells="6")
+    case = d.Enclosure(name="Case", size="60, 50, 40 mm", wall="0 mm")
+    model = resolve(project(case, row), "First layout")
+    wedge = next(s for s in model.solids if s.name == "Wedge")
+    assert wedge.power == pytest.approx(1e6 * 0.02**3 / 6)
+    built = prepare(model)
+    assert built.case.heat.sum() == pytest.approx(wedge.power)
+    taken = built.case.part == built.parts.index("Wedge")
+    assert (built.case.grid.volumes() * taken).sum() == pytest.approx(0.02**3 / 6, rel=0.15)
 
 
 @given(st.floats(0.01, 0.02), st.floats(0.003, 0.01))
@@ -91,6 +167,11 @@ def test_a_bent_passage_is_one_space():
     (d.Tube(name="A", points="0, 5, 5; 10, 5, 5; 10, 30, 5 mm", bend="20 mm"), "bend radius", "straight"),
     (d.Tube(name="A", bend="1 mm"), "bend radius", "half the diameter"),
     (d.Tube(name="A", bore="7 mm"), "bore", "as wide"),
+    (d.Triangulated(name="A", triangles="1, 3, 2; 1, 2, 4; 2, 3, 4"), "triangles", "fewer than four"),
+    (d.Triangulated(name="A", triangles="1, 3, 2; 1, 2, 4; 2, 3, 4; 1, 3, 4"), "triangles", "the same way"),
+    (d.Triangulated(name="A", triangles="1, 3, 2; 1, 2, 4; 2, 3, 4; 1, 4, 9"), "triangles", "corner 9"),
+    (d.Triangulated(name="A", triangles="1, 3, 2; 1, 2, x; 2, 3, 4; 1, 4, 3"), "triangles", "whole numbers"),
+    (d.Triangulated(name="A", points="0, 0, 0; 1, 0, 0; 0, 1 mm"), "corners", ""),
     (d.MaterialRow(name="A", conductivity="20 degC: 5 W/m/K; 10 degC: 4 W/m/K"), "conductivity", "rise"),
 ])
 def test_bad_shapes_are_refused(row, cell, word):

@@ -95,6 +95,8 @@ class Bench(QWidget):
         self._pieces = self.partner = None
         self._timer = QTimer(self, singleShot=True, interval=15)
         self._timer.timeout.connect(self._begin)
+        self._smooth = QTimer(self, singleShot=True, interval=800)
+        self._smooth.timeout.connect(self._draw_smoothly)
         self.view.iren.add_observer("LeftButtonPressEvent", self._pressed)
         self.view.iren.add_observer("LeftButtonReleaseEvent", self._released)
 
@@ -180,10 +182,19 @@ class Bench(QWidget):
         return result
 
     def during_run(self, running: bool):
-        """Draw plainly while a run is on, smoothly otherwise."""
-        samples = 0 if running else MULTI_SAMPLES
-        if self.view.ren_win.GetMultiSamples() != samples:
-            self.view.ren_win.SetMultiSamples(samples)
+        """Draw plainly while a run is on, smoothly again when its result has been shown."""
+        if running:
+            self._smooth.stop()
+            self.view.ren_win.SetMultiSamples(0)
+        elif self.view.ren_win.GetMultiSamples() == 0:
+            self._smooth.start()
+
+    def _draw_smoothly(self):
+        if self.busy():
+            self._smooth.start()
+            return
+        self.view.ren_win.SetMultiSamples(MULTI_SAMPLES)
+        self.view.ren_win.Render()
 
     def show_snapshot(self):
         """Put the temperatures of a run into the picture, without building the scene anew."""

@@ -5,6 +5,7 @@ import time
 
 import numpy as np
 import pyqtgraph as pg
+from PyQt6.QtCore import QTimer
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
 from ..read import store
@@ -65,9 +66,10 @@ class Charts(QWidget):
         row.addWidget(self.watches, 1)
         for event in ("run", "layout", "results", "stage"):
             session.on(event, self.rebuild)
-        self._drawn = 0.0
-        self._turn: bool | None = None  # which plot is left out this time; None: neither
-        self._names, self._lines = None, []
+        self._drawn, self._turn = 0.0, 1  # while a run is on the two plots take turns
+        self._data, self._lines = None, {}
+        self._later = QTimer(self, singleShot=True, interval=60)  # so that no single moment is long
+        self._later.timeout.connect(lambda: self._draw(self.watches))
 
     def rebuild(self):
         """Show the run that is on, or the stored history of the shown layout."""
@@ -107,18 +109,16 @@ class Charts(QWidget):
         now = time.perf_counter()
         if running and now - self._drawn < 1.0:
             return  # the words follow every report, the curves in turn once a second
-        self._turn = not self._turn if running else None
-        self._drawn = now
+        self._turn, self._drawn = 1 - self._turn, now
         i = np.array([x["iteration"] for x in h if x["phase"] != "done"])
         if not len(i):
             return
         live = [x for x in h if x["phase"] != "done"]
         self._curves(i, {"momentum": [x["momentum"] for x in live], "mass": [x["mass"] for x in live],
                          "heat": [x["heat"] for x in live]},
-                     {n: [x["watches"][k] - 273.15 for x in live] for k, n in enumerate(state["watches"])})
+                     {n: [x["watches"][k] - 273.15 for x in live] for k, n in enumerate(state["watches"])}, self._turn if running else None)
 
     def _stored(self, running, state):
-        self._turn = None
         self.bar.setVisible(False)
         past = store.history(self.session.folder, self.session.layout) if self.session.folder else None
         summary = self.session.standing().summary
@@ -140,41 +140,43 @@ class Charts(QWidget):
                          {n: past[n] - 273.15 for n in names if n not in _NO_WATCH})
 
     def _clear(self):
-        self._names, self._lines = None, []
+        self._later.stop()
+        self._lines = {}
         for plot in (self.residuals, self.watches):
             plot.clear()
 
-    def _curves(self, i, residuals, watches):
+    def _curves(self, i, residuals, watches, turn=None):
+        """Draw both plots, each in an event of its own, or only the one whose ``turn`` it is (0 or 1)."""
         if len(i) > 300:  # no more points than can be seen
             keep = np.unique(np.linspace(0, len(i) - 1, 300).astype(int))
             i = i[keep]
             residuals, watches = ({n: np.asarray(y)[keep] for n, y in d.items()} for d in (residuals, watches))
-        names = (tuple(residuals), tuple(watches))
-        if names != self._names:
-            self._clear()
-            self._names = names
-            for plot, data in ((self.residuals, residuals), (self.watches, watches)):
-                for k, name in enumerate(data):
-                    colour = _COLOURS[k % len(_COLOURS)]
-                    label = pg.TextItem(name.replace("_", " "), color=colour, anchor=(0, 0.5))
-                    label.setFont(look.font(11))
-                    plot.addItem(label)
-                    self._lines.append((plot.plot(pen=pg.mkPen(colour, width=1)), label))
-        lines = iter(self._lines)
-        for plot, data in ((self.residuals, residuals), (self.watches, watches)):
-            if self._turn is not None and self._turn is (plot is self.residuals):
-                for _ in data:  # this plot is left for the next second, so that no single moment is long
-                    next(lines)
-                continue
-            ends, low, high = [], np.inf, -np.inf
-            for y in data.values():
-                curve, label = next(lines)
-                y = np.maximum(np.asarray(y, float), 1e-6) if plot is self.residuals else np.asarray(y, float)
-                curve.setData(i, y)
-                shown = np.log10(y) if plot is self.residuals else y
-                low, high = min(low, float(np.nanmin(shown))), max(high, float(np.nanmax(shown)))
-                ends.append((shown[-1], label))
-            self._label(plot, i, ends, (high - low) * 14 / max(plot.height() - 60, 40))
+        self._data = i, {self.residuals: residuals, self.watches: watches}
+        if turn != 1:
+            self._draw(self.residuals)
+        if turn != 0:
+            self._later.start()
+
+    def _draw(self, plot):
+        i, data = self._data[0], self._data[1][plot]
+        if tuple(data) != tuple(self._lines.get(plot, ())):
+            plot.clear()
+            self._lines[plot] = {}
+            for k, name in enumerate(data):
+                colour = _COLOURS[k % len(_COLOURS)]
+                label = pg.TextItem(name.replace("_", " "), color=colour, anchor=(0, 0.5))
+                label.setFont(look.font(11))
+                plot.addItem(label)
+                self._lines[plot][name] = plot.plot(pen=pg.mkPen(colour, width=1)), label
+        ends, low, high = [], np.inf, -np.inf
+        for name, y in data.items():
+            curve, label = self._lines[plot][name]
+            y = np.maximum(np.asarray(y, float), 1e-6) if plot is self.residuals else np.asarray(y, float)
+            curve.setData(i, y)
+            shown = np.log10(y) if plot is self.residuals else y
+            low, high = min(low, float(np.nanmin(shown))), max(high, float(np.nanmax(shown)))
+            ends.append((shown[-1], label))
+        self._label(plot, i, ends, (high - low) * 14 / max(plot.height() - 60, 40))
 
     @staticmethod
     def _label(plot, i, ends, gap):

@@ -4,7 +4,7 @@ from __future__ import annotations
 import numpy as np
 import pyvista as pv
 
-from ..project.model import Model, Outline, Path
+from ..project.model import Facets, Model, Outline, Path
 from ..read.store import Result
 from ..shapes.solids import pieces
 
@@ -68,6 +68,8 @@ def _path_skin(form, radius: float) -> pv.PolyData:
 
 def form_edges(form) -> pv.PolyData:
     """What outlines a bar, tube, outline or passage: the rims of its ends, and an outline's corner lines."""
+    if isinstance(form, Facets):
+        return _facets(form).extract_feature_edges(20, boundary_edges=False, manifold_edges=False)
     if isinstance(form, Path):
         skins = [_path_skin(form, r).extract_feature_edges(boundary_edges=True, feature_edges=False, manifold_edges=False)
                  for r in (form.radius, form.bore) if r]
@@ -87,6 +89,8 @@ def solid_mesh(solid) -> pv.PolyData:
 
 def form_mesh(form) -> pv.PolyData:
     """The skin of a bar, tube, outline or passage."""
+    if isinstance(form, Facets):
+        return _facets(form)
     if isinstance(form, Path):
         skins = [_path_skin(form, r) for r in (form.radius, form.bore) if r]
         return skins[0].append_polydata(*skins[1:]) if len(skins) > 1 else skins[0]
@@ -100,6 +104,11 @@ def form_mesh(form) -> pv.PolyData:
         else:
             skins.append(_band(outer, _cross_section(form, form.bore, at)))
     return skins[0].append_polydata(*skins[1:])
+
+
+def _facets(form) -> pv.PolyData:
+    triangles = np.array(form.triangles)
+    return pv.PolyData(np.array(form.points) * MM, np.insert(triangles, 0, 3, axis=1).ravel())
 
 
 def _band(a: np.ndarray, b: np.ndarray) -> pv.PolyData:

@@ -135,6 +135,21 @@ class Session:
             self._results[layout] = store.load(self.folder, layout) if self.folder else None
         return self._results[layout]
 
+    def fetch_result(self) -> None:
+        """Read the shown layout's result beside the window, so that it is there when a stage asks for it."""
+        layout, folder = self.layout, self.folder
+
+        def read() -> None:
+            try:
+                result = store.load(folder, layout)
+            except Exception:  # the window reads it again and says what is wrong
+                return
+            if self.folder == folder and layout not in self._results and self.run is None:
+                self._results[layout] = result
+
+        if folder is not None and layout not in self._results:
+            Thread(target=read, daemon=True).start()
+
     def problems(self) -> tuple:
         """Everything to settle in the shown layout."""
         return self.standing().problems
@@ -209,27 +224,30 @@ class Session:
             # the process ends and the result is read beside the window, not in its time
             over, layout = self.run, state["layout"]
             sent = state.pop("result", None)
-            self._arriving = [] if sent is None else [sent]
-            Thread(target=self._fetch, args=(over, layout, self.folder, self._arriving), daemon=True).start()
+            self._arriving = []
+            Thread(target=self._fetch, args=(over, layout, self.document, self.folder, sent, self._arriving), daemon=True).start()
 
     @staticmethod
-    def _fetch(over: Handle, layout: str, folder: Path, into: list) -> None:
+    def _fetch(over: Handle, layout: str, document: Document, folder: Path, sent, into: list) -> None:
         over.process.join(5)
-        if into:
-            return
         try:
-            into.append(store.load(folder, layout))
+            result = sent if sent is not None else store.load(folder, layout)
+            stands = standing(document, folder, layout)
+            stands.size  # noqa: B018  worked out here, not in the window's time
         except Exception:  # the window reads it again and says what is wrong
-            into.append(None)
+            result = stands = None
+        into.append((result, document, stands))
 
     def _take_result(self) -> None:
         """Show a result that has been read meanwhile."""
-        layout, result = self.run_state["layout"], self._arriving[0]
+        layout, (result, document, stands) = self.run_state["layout"], self._arriving[0]
         self._arriving = self.run = None
         self._results.pop(layout, None)
         self._standings.pop(layout, None)
         if result is not None:
             self._results[layout] = result
+        if stands is not None and document is self.document:
+            self._standings[layout] = stands
         self.tell("results")
 
     def stop_run(self) -> None:

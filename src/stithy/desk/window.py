@@ -20,7 +20,6 @@ from PyQt6.QtWidgets import (
 )
 
 from ..errors import StithyError
-from ..grid.build import predict
 from ..project import edits, files
 from ..read import export
 from . import look
@@ -56,6 +55,7 @@ class Window(QMainWindow):
         self._autosave.start()
         self._restore()
         self._stage_changed()
+        QTimer.singleShot(500, session.fetch_result)
 
     def _actions(self):
         self.actions_: dict[str, QAction] = {}
@@ -188,6 +188,7 @@ class Window(QMainWindow):
         s.on("document", self._second_refresh)
         s.on("results", self._second_refresh)
         s.on("layout", self._second_refresh)
+        s.on("layout", s.fetch_result)
         s.on("run", self._run_changed)
         self.bench.picked.connect(lambda n: s.select((n,)) if n else None)
         self.bench.probed.connect(self.status.setText)
@@ -239,7 +240,7 @@ class Window(QMainWindow):
         if problems:
             self.status.setText(f"{len(problems)} to settle in “{self.session.layout}”")
         elif standing.model is not None and self.session.stage in ("Shape", "Load", "Grid", "Run"):
-            shape, cells, memory = predict(standing.model)
+            shape, cells, memory = standing.size
             self.status.setText(f"{self.session.layout}: {shape[0]} × {shape[1]} × {shape[2]} = {cells / 1e3:.0f} k cells, "
                                 f"about {memory / 1e6:.0f} MB")
         else:
@@ -290,7 +291,7 @@ class Window(QMainWindow):
             self.ledger.refuse(str(error))
             return
         self._poll.start()
-        QTimer.singleShot(0, lambda: self.session.choose_stage("Run"))  # a moment of its own: it draws the bench anew
+        QTimer.singleShot(60, lambda: self.session.choose_stage("Run"))  # a moment of its own: it draws the bench anew
 
     def _fly(self, margin):
         self.session.select((margin.bound.of,))

@@ -5,7 +5,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..project.model import Model, Outline, Path
+from ..project.model import Facets, Model, Outline, Path
+from ..shapes import facets
 from ..shapes.solids import volume
 from .forms import Crossings, crossings, paint_form
 from .lines import SNAP, Grid, Spacing, axis_lines, facing_gaps
@@ -108,6 +109,9 @@ def _form_spacings(form, a: int, wish) -> tuple[set[float], list[Spacing]]:
     if isinstance(form, Outline):
         corners = sorted({round(p[[t for t in range(3) if t != form.axis].index(a)], 9) for p in form.points})
         return set(corners), [Spacing(lo, hi, (hi - lo) / form.cells)]
+    if isinstance(form, Facets):
+        flat = facets.flats(form, a)
+        return {lo, hi, *(flat if len(flat) <= 2 * form.cells else ())}, [Spacing(lo, hi, min(y - x for x, y in form.box) / form.cells)]
     if isinstance(form, Path):
         return {lo, hi}, [Spacing(lo, hi, 2 * form.radius / form.cells)]
     c, wall = 0.5 * (lo + hi), form.radius - form.bore

@@ -5,6 +5,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..project.model import Facets
+from ..shapes import facets
 from ..shapes.solids import distance, surfaces
 from .lines import SNAP, Grid
 
@@ -40,6 +42,9 @@ def paint_form(grid: Grid, owner: np.ndarray, form, who: int, within: int | None
     """Give ``owner`` of the cells whose centres lie in the form to ``who``, and of those in its bore to ``within``."""
     index = _region(grid, form)
     view, x = owner[index], _points(grid, index)
+    if isinstance(form, Facets):
+        view[facets.inside(form, x)] = who
+        return
     bored = "bore" in surfaces(form)
     bore = np.broadcast_to(distance(form, "bore", x) < 0, view.shape) if bored else np.zeros(view.shape, bool)
     view[np.broadcast_to(distance(form, "outer", x) < 0, view.shape) & ~bore] = who
@@ -53,10 +58,29 @@ def crossings(grid: Grid, forms) -> Crossings | None:
         return None
     out = Crossings(tuple(np.full(grid.shape, np.nan) for _ in range(3)), tuple(np.ones(grid.shape) for _ in range(3)))
     for form in forms:
-        for surface in surfaces(form):
-            for t in range(3):
+        for t in range(3):
+            if isinstance(form, Facets):
+                _cross_facets(grid, form, t, out)
+                continue
+            for surface in surfaces(form):
                 _cross(grid, form, surface, t, out)
     return out
+
+
+def _cross_facets(grid: Grid, form: Facets, t: int, out: Crossings) -> None:
+    """Crossings of triangles along axis ``t``: of segments whose ends lie on different sides, the first."""
+    a, b = (m for m in range(3) if m != t)
+    p, q, along = grid.centres[a], grid.centres[b], grid.centres[t]
+    i, j, at, tilt = facets.passages(form, t, p, q)
+    segment = np.searchsorted(along, at) - 1
+    key = (i * len(q) + j) * (len(along) + 1) + segment + 1
+    first, times = np.unique(key, return_index=True, return_counts=True)[1:]
+    keep = first[(times % 2 == 1) & (segment[first] >= 0) & (segment[first] < len(along) - 1)]
+    cell = [None] * 3
+    cell[a], cell[b], cell[t] = i[keep], j[keep], segment[keep]
+    low = along[segment[keep]]
+    out.share[t][tuple(cell)] = (at[keep] - low) / (along[segment[keep] + 1] - low)
+    out.tilt[t][tuple(cell)] = tilt[keep]
 
 
 def _cross(grid: Grid, form, surface: str, t: int, out: Crossings) -> None:

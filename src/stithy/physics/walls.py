@@ -52,8 +52,9 @@ def wall_distance(case: Case) -> np.ndarray:
     rows = np.arange(len(cells))
     centre[rows, sides[:, 0]] += sides[:, 1] * reach[rows, sides[:, 0]]
     reach[rows, sides[:, 0]] = 0.0
-    out = np.full(fluid.shape, np.inf)
-    _spread(fluid, *at, cells, centre, reach, np.full(fluid.shape, -1, np.int32), out)
+    best = np.full((*fluid.shape, 2), np.inf)
+    _spread(fluid, *at, cells, centre, reach, np.full(best.shape, -1, np.int32), best)
+    out = best[..., 0]
     middle = tuple(slice(n, 2 * n) if m == 3 else slice(None) for n, m in zip(case.grid.shape, repeats, strict=True))
     out = out[middle]
     return np.where(case.kind == FLUID, np.where(np.isfinite(out), np.sqrt(out), NO_WALL), 0.0)
@@ -61,15 +62,16 @@ def wall_distance(case: Case) -> np.ndarray:
 
 @njit(cache=True)
 def _spread(fluid, x, y, z, cells, centre, reach, near, best):
-    """Fill ``best`` (m2) with the squared distance to the nearest wall face, ``near`` with its number."""
+    """Fill ``best`` (..., 2; m2) with the squared distances to the two nearest wall faces, ``near`` with their numbers.
+
+    Cells keep two, because the nearest to a cell need not be the nearest to any of its neighbours.
+    """
     for m in range(len(cells)):
         i, j, k = cells[m]
-        d = _squared(x[i], y[j], z[k], centre[m], reach[m])
-        if d < best[i, j, k]:
-            best[i, j, k], near[i, j, k] = d, m
+        _keep(_squared(x[i], y[j], z[k], centre[m], reach[m]), m, near[i, j, k], best[i, j, k])
     nx, ny, nz = fluid.shape
-    changed, forward = 2, True
-    while changed > 0:
+    quiet, forward = 0, True
+    while quiet < 2:
         moved = False
         for ii in range(nx):
             i = ii if forward else nx - 1 - ii
@@ -79,18 +81,29 @@ def _spread(fluid, x, y, z, cells, centre, reach, near, best):
                     k = kk if forward else nz - 1 - kk
                     if not fluid[i, j, k]:
                         continue
+                    mine, known = near[i, j, k], best[i, j, k]
                     for p in range(max(i - 1, 0), min(i + 2, nx)):
                         for q in range(max(j - 1, 0), min(j + 2, ny)):
                             for r in range(max(k - 1, 0), min(k + 2, nz)):
-                                m = near[p, q, r]
-                                if m < 0 or m == near[i, j, k]:
-                                    continue
-                                d = _squared(x[i], y[j], z[k], centre[m], reach[m])
-                                if d < best[i, j, k] * (1 - 1e-12):
-                                    best[i, j, k], near[i, j, k] = d, m
-                                    moved = True
+                                for m in near[p, q, r]:
+                                    if m < 0 or m == mine[0] or m == mine[1]:
+                                        continue
+                                    moved |= _keep(_squared(x[i], y[j], z[k], centre[m], reach[m]), m, mine, known)
         forward = not forward
-        changed = 2 if moved else changed - 1
+        quiet = 0 if moved else quiet + 1
+
+
+@njit(cache=True, inline="always")
+def _keep(d, m, numbers, distances):
+    """Put face ``m`` at distance ``d`` among the two nearest; whether it has a place there."""
+    if d >= distances[1] * (1 - 1e-12):
+        return False
+    if d < distances[0]:
+        distances[1], numbers[1] = distances[0], numbers[0]
+        distances[0], numbers[0] = d, m
+    else:
+        distances[1], numbers[1] = d, m
+    return True
 
 
 @njit(cache=True, inline="always")

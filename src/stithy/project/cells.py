@@ -89,6 +89,9 @@ CELLS: dict[str, tuple[Cell, ...]] = {
              Cell("bend", "bend radius", SHAPE, "radius of the centre line at its corners"),
              Cell("diameter", "diameter", SHAPE, "outer diameter"), Cell("bore", "bore", SHAPE, "inner diameter; 0 mm: solid"),
              _FILL, _POWER, _PROFILE, _STARTS, _CELLS),
+    "triangulated": (Cell("points", "corners", SHAPE, "0, 0, 0; 20, 0, 0; 0, 20, 0; 0, 0, 20 mm"),
+                     Cell("triangles", "triangles", SHAPE, "their corners by number, counterclockwise seen from outside: 1, 3, 2; 1, 2, 4"),
+                     _FILL, _POWER, _PROFILE, _STARTS, _CELLS),
     "screen": (_AT3, _SIZE2, Cell("across", "across", SHAPE, "direction of the flow it stands across", "axes"),
                Cell("free", "free area", LOAD, "open part of its area"),
                Cell("loss", "loss coeff.", LOAD, "on the approach speed; empty: from the free area")),
@@ -149,7 +152,7 @@ CELLS: dict[str, tuple[Cell, ...]] = {
 GROUPS = {
     "enclosure": "Enclosure", "fluid region": "Enclosure", "board": "Boards", "component": "Components", "plate-fin sink": "Sinks",
     "pin-fin sink": "Sinks", "block": "Blocks", "cylinder": "Blocks", "outline": "Blocks",
-    "tube": "Blocks", "bore": "Blocks", "contact": "Contacts",
+    "tube": "Blocks", "triangulated": "Blocks", "bore": "Blocks", "contact": "Contacts",
     "opening": "Openings and fans", "vent": "Openings and fans", "wall fan": "Openings and fans", "inside fan": "Openings and fans",
     "pump": "Openings and fans",
     "screen": "Openings and fans", "drive": "Openings and fans", "wall patch": "Wall patches", "limit": "Limits",

@@ -180,6 +180,20 @@ class Tube(Row):
     starts: Text = ""
 
 
+class Triangulated(Row):
+    """A solid or passage bounded by triangles; ``points`` are its corners, ``triangles`` their numbers from 1, counterclockwise seen
+    from outside."""
+
+    kind: Literal["triangulated"] = "triangulated"
+    points: Text = "0, 0, 0; 20, 0, 0; 0, 20, 0; 0, 0, 20 mm"
+    triangles: Text = "1, 3, 2; 1, 2, 4; 2, 3, 4; 1, 4, 3"
+    material: Text = "aluminium"
+    power: Text = "0 W"
+    profile: Text = ""
+    cells: Text = "8"
+    starts: Text = ""
+
+
 class Board(Row):
     """A circuit board: a thin box whose conductivity differs in its plane and through it."""
 
@@ -363,8 +377,8 @@ class Limit(Row):
 
 AnyRow = Annotated[
     Surroundings | GridRow | RunRow | Parameter | FluidRow | MaterialRow | Enclosure | FluidRegion | Block | Cylinder | Bore
-    | OutlineRow | Tube | Board | Component | PlateFinSink | PinFinSink | Opening | Vent | WallFan | InsideFan | Pump | Screen
-    | WallPatch | Contact | DriveRow | Limit,
+    | OutlineRow | Tube | Triangulated | Board | Component | PlateFinSink | PinFinSink | Opening | Vent | WallFan | InsideFan | Pump
+    | Screen | WallPatch | Contact | DriveRow | Limit,
     Field(discriminator="kind"),
 ]
 ROW_TYPES = {t.model_fields["kind"].default: t for t in Row.__subclasses__()}

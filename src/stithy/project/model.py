@@ -79,7 +79,21 @@ class Path:
         return all(abs(p - q) < 1e-12 for a, (p, q) in enumerate(zip(self.points[m], other, strict=True)) if a != axis)
 
 
-Form = Round | Outline | Path
+@dataclass(frozen=True)
+class Facets:
+    """A solid or passage bounded by triangles: corners (m) and triples of their numbers from 0, counterclockwise seen from outside."""
+
+    points: tuple[tuple[float, float, float], ...]
+    triangles: tuple[tuple[int, int, int], ...]
+    cells: int = 8
+
+    @property
+    def box(self) -> Box:
+        """The box around it."""
+        return tuple((min(p[a] for p in self.points), max(p[a] for p in self.points)) for a in range(3))
+
+
+Form = Round | Outline | Path | Facets
 
 
 @dataclass(frozen=True)

@@ -157,7 +157,8 @@ def summary(p: Prepared, run, last, watched=()) -> dict:
     t = run.heat.temperature()
     return {
         "format": "stithy result", "version": 1, "key": p.model.key(), "layout": p.model.layout,
-        "ambient": p.model.ambient, "cells": p.case.grid.cells, "iterations": run.iteration, "seconds": last.seconds,
+        "ambient": p.model.ambient, "cells": p.case.grid.cells, "iterations": run.iteration, "from_rest": not run.continued,
+        "seconds": last.seconds,
         "settled": last.settled, "parts": part_table(p, t), "ends": end_table(p, run), "fans": fan_table(p, run),
         "walls": wall_table(p, run), "heat_load": float(p.case.heat.sum()), "heat_imbalance": run.heat.imbalance(),
         "trust": trust(p, run, last), "mass": p.model.mass(), "drive": Quantities(p, run).drive(), "time": last.time,

@@ -184,13 +184,17 @@ def place_for(document: Document, layout: str, kind: str) -> dict[str, str]:
     if not spaces or not {"at", "points"} & set(fields) or kind == "enclosure":
         return {}
     inner = spaces[0].inner
-    if kind in ("outline", "tube"):
+    if kind in ("outline", "tube", "triangulated"):
         x, y, z = (v * 1e3 for v in (0.5 * sum(inner[0]), 0.5 * sum(inner[1]), 0.5 * sum(inner[2])))
         reach = min(b - a for a, b in inner) * 250
         if kind == "tube":
             line = [(x - reach, y, z), (x + reach, y, z), (x + reach, y + reach, z)]
             return {"points": "; ".join(", ".join(f"{v:.4g}" for v in p) for p in line) + " mm",
                     "bend": f"{reach / 2:.4g} mm", "diameter": f"{reach / 2:.4g} mm", "bore": "0 mm"}
+        if kind == "triangulated":
+            z = inner[2][0] * 1e3
+            tip = ((0, 0, 0), (reach, 0, 0), (0, reach, 0), (0, 0, reach))
+            return {"points": "; ".join(f"{x + p:.4g}, {y + q:.4g}, {z + r:.4g}" for p, q, r in tip) + " mm"}
         return {"at": f"{inner[2][0] * 1e3:.4g} mm", "length": f"{reach:.4g} mm",
                 "points": f"{x:.4g}, {y:.4g}; {x + reach:.4g}, {y:.4g}; {x:.4g}, {y + reach:.4g} mm"}
     if "on" in fields:

@@ -5,18 +5,19 @@ from math import pi
 
 from ..errors import ValueProblem
 from ..project import units
-from ..project.model import Form, Outline, Path, Round
+from ..project.model import Facets, Form, Outline, Path, Round
 from ..project.resolve import Reader
+from .facets import fault
 from .solids import fits, length, volume
 
 #: kinds that are no box, and kinds that are passages when their material is "fluid"
-FORMED = ("cylinder", "outline", "tube")
+FORMED = ("cylinder", "outline", "tube", "triangulated")
 FILLED = (*FORMED, "block")
 
 
 def form(r: Reader, row) -> Form:
     """The shape of a row of one of these kinds, or of a bore or block that is a passage."""
-    return {"outline": _outline, "tube": _tube, "block": _box}.get(row.kind, _round)(r, row)
+    return {"outline": _outline, "tube": _tube, "triangulated": _triangulated, "block": _box}.get(row.kind, _round)(r, row)
 
 
 def material_volume(shape: Form) -> float:
@@ -52,6 +53,9 @@ def _points(r: Reader, row, count: int) -> list[tuple[float, ...]]:
     """The points of a cell such as "0, 0; 20, 0; 0, 20 mm"; the last unit holds for all that have none."""
     texts = [p.strip() for p in row.points.split(";") if p.strip()]
     unit = texts[-1].split()[-1] if texts and " " in texts[-1] and not texts[-1].split()[-1][-1].isdigit() else ""
+    plain = _plain_points(texts, unit, count) if unit else []
+    if plain:
+        return plain
     out = []
     for text in texts:
         if unit and not text.endswith(unit) and text.split()[-1][-1].isdigit():
@@ -63,6 +67,31 @@ def _points(r: Reader, row, count: int) -> list[tuple[float, ...]]:
                    else "Write points such as 0, 0, 0; 40, 0, 0; 40, 30, 0 mm.")
             return []
     return out
+
+
+def _plain_points(texts, unit: str, count: int) -> list[tuple[float, ...]]:
+    """The points when they are plain numbers with one unit at the end, as long lists are; nothing when they are not."""
+    try:
+        rows = [[float(v) for v in t.removesuffix(unit).split(",")] for t in texts]
+        scale = units.to_si(f"1 {unit}", "length")
+    except (ValueError, ValueProblem):
+        return []
+    return [tuple(v * scale for v in row) for row in rows] if all(len(row) == count for row in rows) else []
+
+
+def _triangulated(r: Reader, row) -> Facets:
+    points, before = _points(r, row, 3), len(r.problems)
+    plain = Facets(((0.0, 0.0, 0.0), (1e-3, 0.0, 0.0), (0.0, 1e-3, 0.0), (0.0, 0.0, 1e-3)), ((0, 2, 1), (0, 1, 3), (1, 2, 3), (0, 3, 1)))
+    triples = [t.replace(",", " ").split() for t in row.triangles.split(";") if t.strip()]
+    wrong = next((" ".join(t) for t in triples if len(t) != 3 or not all(n.isdigit() for n in t)), None)
+    if wrong is not None:
+        r.note(row, "triangles", f"“{wrong}” is not three whole numbers.", "Write triangles such as 1, 3, 2; 1, 2, 4.")
+        return plain
+    triangles = tuple(tuple(int(n) - 1 for n in t) for t in triples)
+    what = fault(points, triangles) if points else ""
+    if what:
+        r.note(row, "triangles", what, "Give every edge two triangles, each counterclockwise seen from outside.")
+    return plain if what or not points or len(r.problems) > before else Facets(tuple(map(tuple, points)), triangles, _cells(r, row, 8))
 
 
 def _outline(r: Reader, row) -> Outline:

@@ -9,7 +9,7 @@ from ..project.resolve import Reader
 
 SIDES = ("x-", "x+", "y-", "y+", "z-", "z+")
 OPENINGS = ("opening", "vent", "wall fan")
-SOLIDS = ("board", "component", "block", "cylinder", "outline", "tube", "plate-fin sink", "pin-fin sink")
+SOLIDS = ("board", "component", "block", "cylinder", "outline", "tube", "triangulated", "plate-fin sink", "pin-fin sink")
 
 
 def fluid(r: Reader, row, ambient: float, pressure: float, varying: bool) -> tuple[FluidData, str]:

@@ -7,7 +7,8 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..project.model import Outline, Path, Round
+from ..project.model import Facets, Outline, Path, Round
+from . import facets
 
 
 def surfaces(form) -> tuple[str, ...]:
@@ -122,6 +123,8 @@ def _bend(x, centre, first, last, radius: float) -> np.ndarray:
 
 def volume(form) -> float:
     """Volume within the outer surface, m3 (bore included)."""
+    if isinstance(form, Facets):
+        return facets.volume(form)
     if isinstance(form, Round):
         return np.pi * form.radius**2 * (form.span[1] - form.span[0])
     if isinstance(form, Outline):
@@ -132,6 +135,8 @@ def volume(form) -> float:
 
 def surface_area(form) -> float:
     """Area of all its surfaces, ends and bore included, m2."""
+    if isinstance(form, Facets):
+        return facets.area(form)
     if isinstance(form, Outline):
         p = np.array(form.points)
         span = form.span[1] - form.span[0]

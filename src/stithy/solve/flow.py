@@ -133,6 +133,10 @@ class Flow:
         """Mass flux (kg/s) through the high faces along axis ``a``."""
         return self.rho_face[a] * self.geo.area[a] * self.u[a]
 
+    def passing(self, a: int, faces) -> np.ndarray:
+        """Mass flux (kg/s) through some high faces along axis ``a``, by their flat indices."""
+        return self.rho_face[a][faces] * self.geo.area[a][faces] * self.u[a][faces]
+
     def fluxes(self) -> list[np.ndarray]:
         """Mass fluxes (kg/s) through all high faces; arrays that the next call overwrites."""
         for a in range(3):

@@ -254,10 +254,9 @@ class Heat:
         """Heat (W) leaving through each patch (convected, above the reference) and through each link."""
         patches = []
         e = self.excess() if self.flow.tables else None
-        flux = self.flow.fluxes()
         for patch, faces, _ in self.flow.openings:
             cells = self.geo.flat(patch.cells)
-            out = patch.outward * flux[patch.axis][faces]
+            out = patch.outward * self.flow.passing(patch.axis, faces)
             t = np.where(out > 0, self.theta[cells], patch.temperature - self.case.reference)
             h = self.cp_face[patch.axis][faces] * t
             if e is not None:
@@ -279,7 +278,7 @@ class Heat:
             a = "xyz".index(self.case.drive.axis)
             index = [slice(1, -1)] * 3
             index[a] = -2
-            carried = (self.flow.flux[a] * self.cp_face[a]).reshape(self.geo.shape)[tuple(index)].sum() * self.jump
+            carried = (self.flow.mass_flux(a) * self.cp_face[a]).reshape(self.geo.shape)[tuple(index)].sum() * self.jump
             left -= float(carried)
         if self.pitch is not None:
             left += self.pitch.brought()

@@ -12,6 +12,7 @@ from ..physics.case import Case
 from ..physics.staggered import Staggered
 from ..read.store import Fields
 from .flow import Flow
+from .foretell import CLOSING, iterations_left
 from .heat import Heat
 
 RIPPLE = 5.0  # how much more flows may change than in a settled run where their mean over ripples is kept
@@ -75,6 +76,7 @@ class Steady:
         self.iteration = 0
         self.history: list[Progress] = []
         self.continued = fields is not None
+        self.expected = 0  # iterations that an earlier run of this layout took from rest
         self.band: np.ndarray | None = None
         self.energy_in_loop = case.buoyant
         # where fans or given flows move the fluid, temperature may lag a little behind
@@ -209,24 +211,12 @@ class Steady:
                            "what is there: an opening's flow or a fan curve out of proportion, or a passage one cell wide.", place)
 
     def _remaining(self) -> float:
-        """Seconds left: whichever of momentum residual and drift will take longer at the rate it has been falling."""
+        """Seconds left, at the pace of the last iterations."""
         h = self.history
-        if len(h) < 12:
-            return float("nan")
+        left = iterations_left([x.momentum for x in h], self.settings.momentum, self.expected)
         back = min(len(h) - 1, 20)
-        per = (h[-1].seconds - h[-1 - back].seconds) / back
-        wanted = [([x.momentum for x in h], self.settings.momentum)]
-        if self.energy_in_loop:
-            wanted.append(([x.drift for x in h if np.isfinite(x.drift)], self.settings.watch))
-        left = 0.0
-        for values, goal in wanted:
-            recent = np.log10(np.maximum(values[-max(12, len(values) // 2):], 1e-12))
-            if len(recent) < 8:
-                left = max(left, 20.0)
-                continue
-            slope, level = np.polyfit(np.arange(len(recent)) - len(recent) + 1.0, recent, 1)
-            left = max(left, (level - np.log10(goal)) / max(-slope, 2e-3))
-        return float(per * min(left, self.settings.most - self.iteration) + 6 * per)
+        per = (h[-1].seconds - h[-1 - back].seconds) / max(back, 1)
+        return per * min(left, self.settings.most - self.iteration + CLOSING)
 
     def _mixing_moves(self) -> bool:
         """Whether the two equations of turbulence are still far from balance."""

@@ -34,6 +34,10 @@ class Handle:
         self.process = context.Process(
             target=serve, args=(other, document.model_dump(mode="json"), layout, str(project), fresh), daemon=False)
         self.process.start()
+        try:
+            os.setpriority(os.PRIO_PROCESS, self.process.pid, 10)  # the window comes first, also while the process loads
+        except OSError:
+            pass
         other.close()
         self._over = False
 
@@ -68,7 +72,6 @@ class Handle:
 def serve(conn, document: dict, layout: str, project: str, fresh: bool) -> None:
     """Body of the process: run one layout and report. Never raises."""
     try:
-        os.nice(10)  # the window comes first
         conn.send(("preparing", "Building the grid"))
         _serve(conn, Document.model_validate(document), layout, Path(project), fresh)
     except SetupError as error:

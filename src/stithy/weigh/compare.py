@@ -2,9 +2,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 from pathlib import Path
 
 from ..errors import SetupError
+from ..grid.build import predict
 from ..project.document import Document
 from ..project.model import Model
 from ..read import store
@@ -22,6 +24,11 @@ class Standing:
     model: Model | None
     summary: dict | None
     problems: tuple = ()
+
+    @cached_property
+    def size(self) -> tuple[tuple[int, int, int], int, float]:
+        """Cells along the axes, cells in all, and bytes to solve; the model must be there."""
+        return predict(self.model)
 
     @property
     def says(self) -> str:

@@ -1,0 +1,100 @@
+"""Solids bounded by triangles: where lines along the axes pass their surface, and so what lies inside."""
+from __future__ import annotations
+
+import numpy as np
+from numba import njit
+
+from ..project.model import Facets
+
+
+def corners(form: Facets) -> np.ndarray:
+    """Corners of all triangles (m, 3 corners, 3), m."""
+    return np.array(form.points, float)[np.array(form.triangles, np.int64)]
+
+
+def fault(points, triangles) -> str:
+    """What keeps triangles from bounding a solid, in words; "" when nothing does."""
+    if len(triangles) < 4:
+        return "are fewer than four, which bound nothing."
+    t = np.array(triangles)
+    if t.min() < 0 or t.max() >= len(points):
+        return f"name corner {t.max() + 1 if t.max() >= len(points) else t.min() + 1}, but there are {len(points)}."
+    edges: dict[tuple[int, int], int] = {}
+    for a, b in zip(t.ravel(), np.roll(t, -1, 1).ravel(), strict=True):
+        edges[int(a), int(b)] = edges.get((int(a), int(b)), 0) + 1
+    for (a, b), times in edges.items():
+        if times > 1:
+            return f"run along the edge from corner {a + 1} to {b + 1} {times} times the same way; two that touch run opposite ways."
+        if (b, a) not in edges:
+            return f"leave a gap along the edge between corners {a + 1} and {b + 1}."
+    if volume(Facets(tuple(map(tuple, points)), tuple(map(tuple, t)))) == 0.0:
+        return "bound no volume."
+    return ""
+
+
+def volume(form: Facets) -> float:
+    """Volume, m3."""
+    a, b, c = np.moveaxis(corners(form), 1, 0)
+    return abs(float((a * np.cross(b, c)).sum())) / 6
+
+
+def area(form: Facets) -> float:
+    """Area of the surface, m2."""
+    a, b, c = np.moveaxis(corners(form), 1, 0)
+    return 0.5 * float(np.linalg.norm(np.cross(b - a, c - a), axis=1).sum())
+
+
+def flats(form: Facets, axis: int) -> set[float]:
+    """Places along ``axis`` (m) of triangles that stand square to it."""
+    x = corners(form)[:, :, axis]
+    return {round(float(v), 9) for v in x[np.ptp(x, axis=1) < 1e-9, 0]}
+
+
+def passages(form: Facets, axis: int, p: np.ndarray, q: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
+    """Where lines along ``axis`` at the positions ``p``, ``q`` (m, rising) of the two other axes pass the surface.
+
+    Returns the lines' numbers in ``p`` and ``q``, the places along the axis (m), in rising order for each line, and the part of the
+    surface's normal along the axis. A line through an edge meets just one of its two triangles.
+    """
+    i, j, at, tilt = _pass(corners(form), axis, np.ascontiguousarray(p), np.ascontiguousarray(q))
+    order = np.lexsort((at, j, i))
+    return i[order], j[order], at[order], tilt[order]
+
+
+@njit(cache=True)
+def _pass(triangles, axis, p, q):
+    a, b = (1 if axis == 0 else 0), (1 if axis == 2 else 2)
+    lines_p, lines_q, places, tilts = [0], [0], [0.0], [0.0]
+    for m in range(len(triangles)):
+        t = triangles[m]
+        e, f = t[1] - t[0], t[2] - t[0]
+        normal = np.array([e[1] * f[2] - e[2] * f[1], e[2] * f[0] - e[0] * f[2], e[0] * f[1] - e[1] * f[0]])
+        size = np.sqrt((normal * normal).sum())
+        if size == 0.0 or abs(normal[axis]) < 1e-12 * size:
+            continue
+        x, y = t[:, a], t[:, b]
+        for i in range(np.searchsorted(p, x.min()), np.searchsorted(p, x.max(), side="right")):
+            for j in range(np.searchsorted(q, y.min()), np.searchsorted(q, y.max(), side="right")):
+                inside = False
+                for c in range(3):  # crossings of the edges by a ray, each edge taken the same way round whichever triangle asks
+                    g, h = c, (c + 1) % 3
+                    if y[g] > y[h] or (y[g] == y[h] and x[g] > x[h]):
+                        g, h = h, g
+                    if y[g] <= q[j] < y[h] and p[i] < x[g] + (q[j] - y[g]) / (y[h] - y[g]) * (x[h] - x[g]):
+                        inside = not inside
+                if inside:
+                    lines_p.append(i)
+                    lines_q.append(j)
+                    places.append(t[0, axis] - (normal[a] * (p[i] - x[0]) + normal[b] * (q[j] - y[0])) / normal[axis])
+                    tilts.append(abs(normal[axis]) / size)
+    return np.array(lines_p)[1:], np.array(lines_q)[1:], np.array(places)[1:], np.array(tilts)[1:]
+
+
+def inside(form: Facets, x) -> np.ndarray:
+    """Whether the points of a grid (three 1-D arrays, m) lie inside; shape of the grid."""
+    x = [np.ravel(v) for v in x]
+    out = np.zeros([len(v) for v in x], bool)
+    i, j, at, _ = passages(form, 2, x[0], x[1])
+    for line_i, line_j, z in zip(i, j, at, strict=True):
+        out[line_i, line_j, np.searchsorted(x[2], z):] ^= True
+    return out

@@ -1,0 +1,287 @@
+"""The solver's kernels against the same mathematics written plainly: matrices, loops over cells, closed forms."""
+from __future__ import annotations
+
+import numpy as np
+import pytest
+import scipy.sparse as sp
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from stithy.errors import SolveFailed
+from stithy.grid.lines import Grid
+from stithy.physics import energy, momentum, walls
+from stithy.physics.case import Fluid, side_patch, simple_case
+from stithy.physics.staggered import Staggered
+from stithy.solve import pressure
+from stithy.solve.foretell import CLOSING, iterations_left
+from stithy.solve.multigrid import Multigrid
+from stithy.solve.steady import Settings, Steady
+
+SHAPES = ((4, 5, 6), (3, 9, 31), (5, 60, 12), (2, 3, 40))
+AIR = Fluid(1.2, 1.8e-5, 1006.0, 0.026, 3.4e-3)
+
+
+def links(n, seed: int, blocked: float = 0.2):
+    """Random conductances on the high faces between inner cells, some of them blocked; flat padded arrays, and strides."""
+    rng = np.random.default_rng(seed)
+    shape = tuple(m + 2 for m in n)
+    out = []
+    for a in range(3):
+        g = np.zeros(shape)
+        inner = tuple(slice(1, m if t == a else m + 1) for t, m in enumerate(n))
+        g[inner] = rng.uniform(0.1, 2.0, g[inner].shape) * (rng.random(g[inner].shape) > blocked)
+        out.append(g.ravel())
+    return out, np.array([shape[1] * shape[2], shape[2], 1]), rng
+
+
+def inner_cells(n) -> np.ndarray:
+    """Flat indices of the inner cells."""
+    flat = np.arange(int(np.prod([m + 2 for m in n]))).reshape([m + 2 for m in n])
+    return flat[1:-1, 1:-1, 1:-1].ravel()
+
+
+def matrix(n, s, g, extra) -> sp.csr_matrix:
+    """The pressure equation's matrix over all padded cells, built face by face."""
+    size = len(extra)
+    a = sp.lil_matrix((size, size))
+    for c in inner_cells(n):
+        a[c, c] += extra[c]
+    for t in range(3):
+        for c in np.flatnonzero(g[t]):
+            o = c + s[t]
+            a[c, c] += g[t][c]
+            a[o, o] += g[t][c]
+            a[c, o] -= g[t][c]
+            a[o, c] -= g[t][c]
+    return a.tocsr()
+
+
+@pytest.mark.parametrize("n", SHAPES)
+def test_products_are_those_of_the_matrix(n):
+    """Pressure and energy products, and the divergence, agree with matrices built face by face; ghosts stay zero."""
+    g, s, rng = links(n, 1)
+    size, cells = len(g[0]), inner_cells(n)
+    extra = np.zeros(size)
+    extra[cells] = rng.uniform(0, 0.1, len(cells))
+    x, y = rng.standard_normal(size), np.zeros(size)
+    x[np.setdiff1d(np.arange(size), cells)] = 0.0
+    full = matrix(n, s, g, extra)
+    dot = pressure.laplace(np.array(n), s, *g, extra, x, y)
+    assert y == pytest.approx(full @ x, abs=1e-12)
+    assert dot == pytest.approx(x @ (full @ x))
+    low = [np.roll(c, s[t]) for t, c in enumerate(g)]
+    z = np.zeros(size)
+    energy.apply(np.array(n), s, tuple(low), tuple(g), extra, x, z)
+    assert z == pytest.approx(full @ x, abs=1e-12)
+    out = np.zeros(size)
+    total = pressure.divergence(np.array(n), s, *g, out)
+    net = sum(np.roll(c, s[t]) - c for t, c in enumerate(g))
+    assert out[cells] == pytest.approx(net[cells], abs=1e-12)
+    assert total == pytest.approx(np.abs(net[cells]).sum())
+
+
+@pytest.mark.parametrize("forward", [True, False])
+@pytest.mark.parametrize("n", SHAPES)
+def test_sweep_is_gauss_seidel_in_its_order(n, forward):
+    """A sweep gives what a loop over the cells gives: planes and rows in order, in a row the odd and even cells in turn."""
+    g, s, rng = links(n, 2, 0.0)
+    size, cells = len(g[0]), inner_cells(n)
+    low, high = [np.roll(c, s[t]) * 0.9 for t, c in enumerate(g)], g
+    diagonal = sum(low) + sum(high) + 0.3
+    inverse = np.zeros(size)
+    inverse[cells] = 1 / diagonal[cells]
+    inverse[cells[::7]] = 0.0
+    b, start = rng.standard_normal(size), rng.standard_normal(size)
+    for keep in (True, False):
+        x, y = start.copy(), start.copy()
+        momentum.sweep(np.array(n), s, np.ones(3, np.int64), x, tuple(low), tuple(high), inverse, b, forward, keep)
+        for i in range(1, n[0] + 1) if forward else range(n[0], 0, -1):
+            for j in range(1, n[1] + 1) if forward else range(n[1], 0, -1):
+                for half in ((1, 2) if forward else (2, 1)):
+                    for k in range(half, n[2] + 1, 2):
+                        c = i * s[0] + j * s[1] + k
+                        if inverse[c] == 0.0:
+                            y[c] = y[c] if keep else 0.0
+                            continue
+                        y[c] = inverse[c] * (b[c] + sum(low[t][c] * y[c - s[t]] + high[t][c] * y[c + s[t]] for t in range(3)))
+        assert x == pytest.approx(y, abs=1e-12)
+
+
+def van_albada(far, up, down, d_up, d, reach) -> float:
+    """The limited correction to the upwind value, plainly."""
+    a, b = (up - far) / d_up, (down - up) / d
+    if a * b <= 0:
+        return 0.0
+    value = reach * a * b * (a + b) / (a * a + b * b)
+    return min(value, down - up) if down > up else max(value, down - up)
+
+
+@pytest.mark.parametrize("axis", [0, 1, 2])
+def test_deferred_convection_is_the_limited_scheme(axis):
+    """What the limited scheme adds to upwind in energy, on a graded grid with blocked faces, is that of a loop over faces."""
+    rng = np.random.default_rng(3)
+    lines = [np.cumsum(rng.uniform(0.5, 2.0, m)) for m in (6, 8, 28)]
+    case = simple_case(Grid(tuple(lines)), AIR)
+    geo = Staggered(case)
+    shape, s = geo.shape, geo.s
+    face = geo.face[axis].copy()
+    face[rng.random(geo.size) < 0.2] = 0
+    f, x = rng.standard_normal(geo.size), rng.standard_normal(geo.size)
+    b = np.zeros(geo.size)
+    energy.deferred(geo.n.astype(np.int64), momentum.strides(s), axis, face, f, momentum.cell_spacings(geo)[axis], x, b)
+    wanted = np.zeros(geo.size)
+    at, cut, st_ = geo.points[axis], geo.high[axis], s[axis]
+    for c in np.flatnonzero(face == 1):
+        m = np.unravel_index(c, shape)[axis]
+        if f[c] > 0 and m > 0 and face[c - st_] == 1:
+            late = van_albada(x[c - st_], x[c], x[c + st_], at[m] - at[m - 1], at[m + 1] - at[m], cut[m] - at[m])
+        elif f[c] < 0 and m < geo.n[axis] and face[c + st_] == 1:
+            late = van_albada(x[c + 2 * st_], x[c + st_], x[c], at[m + 1] - at[m + 2], at[m] - at[m + 1], cut[m] - at[m + 1])
+        else:
+            continue
+        wanted[c] -= f[c] * late
+        wanted[c + st_] += f[c] * late
+    assert np.abs(wanted).max() > 0.1
+    assert b == pytest.approx(wanted, abs=1e-12)
+
+
+@given(st.integers(0, 2), st.integers(0, 10_000))
+@settings(max_examples=12, deadline=None)
+def test_momentum_links_keep_momentum(own, seed):
+    """Whatever flows, what the deferred convection takes from one control volume it gives to the next, and a uniform
+    velocity in a flow without divergence feels no force from convection."""
+    rng = np.random.default_rng(seed)
+    lines = [np.cumsum(rng.uniform(0.5, 2.0, m)) for m in (6, 9, 14)]
+    geo = Staggered(simple_case(Grid(tuple(lines)), AIR))
+    n, s = geo.n.astype(np.int64), momentum.strides(geo.s)
+    flow = Steady(geo.case).flow
+    phi, mu = rng.standard_normal(geo.size), np.abs(rng.standard_normal(geo.size)) * flow.fluid
+    low, high = np.zeros((3, geo.size), np.float32), np.zeros((3, geo.size), np.float32)
+    b, carry = np.zeros(geo.size), np.zeros(geo.size)
+    flux = [rng.standard_normal(geo.size) * (geo.face[t] == 1) for t in range(3)]
+    for t in range(3):
+        first, spacing = flow.points[own][t]
+        momentum.faces(n, s, own, t, first, n, phi, geo.face[own], flux[t], geo.g[own][t], mu, 1.0, spacing, low[t], high[t], b, carry)
+    assert np.abs(b).max() > 1e-3
+    assert b.sum() == pytest.approx(0.0, abs=1e-9 * np.abs(b).sum())
+    assert carry.min() >= 0
+    # weights of the two sides of a face differ by what flows through it
+    c = np.flatnonzero(geo.face[own] == 1)
+    for t in range(3):
+        inside = c[(c + s[t] < geo.size)]
+        inside = inside[geo.face[own][inside + s[t]] == 1]
+        through = 0.5 * (flux[t][inside] + flux[t][inside + s[own]])
+        assert (low[t][inside + s[t]] - high[t][inside]) == pytest.approx(through, abs=1e-5)
+
+
+@pytest.mark.parametrize("stretch", [1.0, 1.3])
+def test_pressure_solver_converges_at_every_size(stretch):
+    """Conjugate gradients with one cycle reach 1e-8 in a bounded number of iterations, whatever the number of cells; the
+    solution is that of a direct solve."""
+    counts = []
+    for m in (8, 16, 32):
+        n = (m, m, m)
+        width = stretch ** np.minimum(np.arange(m), np.arange(m)[::-1]).clip(max=8)
+        g, s, rng = links(n, 4, 0.0)
+        for t in range(3):
+            along = [1, 1, 1]
+            along[t] = m
+            g[t].reshape(m + 2, m + 2, m + 2)[1:-1, 1:-1, 1:-1] *= 1 / width.reshape(along)
+        cells = inner_cells(n)
+        extra, b = np.zeros(len(g[0])), np.zeros(len(g[0]))
+        extra[cells[:m * m]] = 1.0
+        b[cells] = rng.standard_normal(len(cells))
+        x, it, level = pressure.PressureSolver(n, s).solve(g, extra, b, 1e-8, 100)
+        assert level <= 1e-8
+        counts.append(it)
+        if m == 8:
+            exact = sp.linalg.spsolve(matrix(n, s, g, extra)[cells][:, cells].tocsc(), b[cells])
+            assert x[cells] == pytest.approx(exact, abs=1e-6 * np.abs(exact).max())
+    assert max(counts) < 45
+    assert counts[2] < counts[0] + 25
+
+
+def test_convective_hierarchy_is_a_preconditioner():
+    """BiCGSTAB with one cycle solves strong convection with conduction that jumps by 1e4 in a bounded number of iterations."""
+    n = (24, 20, 18)
+    g, s, rng = links(n, 5, 0.0)
+    size, cells = len(g[0]), inner_cells(n)
+    shape = tuple(m + 2 for m in n)
+    for t in range(3):
+        g[t].reshape(shape)[8:14, 6:12, :] *= 1e4
+    flux = [np.zeros(size) for _ in range(3)]
+    flux[0].reshape(shape)[1:n[0], 1:-1, 1:-1] = 5.0  # a uniform stream
+    extra, b = np.zeros(size), np.zeros(size)
+    extra.reshape(shape)[1, 1:-1, 1:-1] = 5.0
+    b[cells] = rng.random(len(cells))
+    grid = Multigrid(n, convect=True)
+    grid.setup(g, flux, extra)
+    low, high = grid.fine()
+    x = np.zeros(size)
+
+    def product(y, out):
+        energy.apply(np.array(n), s, low, high, extra, y, out)
+
+    count, level = energy.bicgstab(product, lambda r: grid.cycle(r).astype(float), b, x, 1e-6, 1e-12, 60)
+    assert level < 1e-6
+    assert count < 25
+    out = np.zeros(size)
+    product(x, out)
+    assert np.linalg.norm((out - b)[cells]) < 2e-6 * np.linalg.norm(b)
+
+
+@given(st.integers(0, 10_000))
+@settings(max_examples=60, deadline=None)
+def test_wall_distance_is_to_the_nearest_face(seed):
+    """In a box with random blocks the distance handed from cell to cell is that to the nearest of all wall faces, never less, and in
+    few cells more (where the nearest face is nearest to none of the cells between)."""
+    rng = np.random.default_rng(seed)
+    lines = [np.concatenate([[0.0], np.cumsum(rng.uniform(0.5, 1.5, m))]) for m in (9, 8, 7)]
+    case = simple_case(Grid(tuple(lines)), AIR)
+    for _ in range(4):
+        i, j, k = rng.integers(0, (6, 5, 4))
+        case.kind[i:i + 3, j:j + 2, k:k + rng.integers(1, 4)] = 1
+    found = walls.wall_distance(case)
+    index, sides, fluid = walls._wall_faces(case, [1, 1, 1])
+    at = np.stack([case.grid.centres[a][index[:, a]] for a in range(3)], -1)
+    half = np.stack([0.5 * case.grid.widths[a][index[:, a]] for a in range(3)], -1)
+    rows = np.arange(len(index))
+    at[rows, sides[:, 0]] += sides[:, 1] * half[rows, sides[:, 0]]
+    half[rows, sides[:, 0]] = 0.0
+    more = []
+    for c in np.argwhere(fluid)[::3]:
+        x = np.array([case.grid.centres[a][c[a]] for a in range(3)])
+        nearest = np.sqrt((np.maximum(np.abs(x - at) - half, 0.0) ** 2).sum(1)).min()
+        more.append(found[tuple(c)] / nearest - 1)
+    assert min(more) > -1e-9
+    assert max(more) < 0.2
+    assert np.mean(np.array(more) > 1e-9) < 0.04
+
+
+def test_divergence_names_its_place():
+    """A run whose velocities are no numbers any more stops with the place where they were fastest."""
+    x = np.linspace(0.0, 0.01, 7)
+    case = simple_case(Grid((x, x, x)), AIR)
+    case.patches = [side_patch(case, "x-", kind="velocity", speed=1.0, temperature=300.0),
+                    side_patch(case, "x+", kind="pressure", temperature=300.0)]
+    run = Steady(case, Settings(most=5))
+    run.step()
+    c = run.geo.flat(np.array([[3, 2, 1]]))[0]
+    run.flow.u[0][c] = np.inf
+    with np.errstate(all="ignore"), pytest.raises(SolveFailed, match="diverged") as failure:
+        run.run()
+    assert len(failure.value.place) == 3
+    assert all(0.0 <= v <= 0.01 for v in failure.value.place)
+
+
+def test_iterations_left():
+    """Nothing is foretold from too little; a residual that falls evenly is foretold within a factor, better when the run is known."""
+    path = 0.05 * 10 ** (-2.7 * np.linspace(0, 1, 90) ** 0.7)  # slower the farther it has come
+    assert np.isnan(iterations_left(path[:5], 1e-4))
+    for m in (30, 45, 60, 75):
+        left = iterations_left(path[:m], 1e-4) - CLOSING
+        assert 0.5 * (90 - m) < left < 2.0 * (90 - m)
+        known = iterations_left(path[:m], 1e-4, 90) - CLOSING
+        assert abs(known - (90 - m)) <= abs(left - (90 - m)) + 1
+    assert iterations_left(path, 1e-4) == pytest.approx(CLOSING, abs=4)
+    assert iterations_left(path / 1e4, 1e-4) == CLOSING
