@@ -46,10 +46,11 @@ Openings are placed on the outer face of a side by the low corner and size in th
 counted from the origin of the model. Every fluid space with a given flow in needs an opening with a pressure.
 A pressure outlet is `0 Pa`; what comes back in through it has its `temperature` (empty: ambient) and has lost its dynamic head from rest
 (`static 0 Pa`: it has not). `total 5 Pa` is the pressure of still fluid outside.
-Solids may touch, and one may lie wholly inside another (the smaller one wins); a partial overlap is refused. Cylinders, outlines, tubes and bores
+Solids may touch, and one may lie wholly inside another (the smaller one wins); a partial overlap is refused. Cylinders, outlines, tubes, triangulated solids and bores
 may cross other solids: what is smaller (by its volume) wins, so a bore is cut from what is larger, and a rod may stand in a bore.
-**Passages**: a block, cylinder, outline or tube whose `material` is `fluid` is cut out of the solids it crosses. A `tube` follows a line of points with
-rounded corners; an `outline` is any polygon drawn out along an axis. Fluxes and shear stresses on round and oblique walls are those of their
+**Passages**: a block, cylinder, outline, tube or triangulated solid whose `material` is `fluid` is cut out of the solids it crosses. A `tube` follows a line of points with
+rounded corners; an `outline` is any polygon drawn out along an axis; a `triangulated` solid is bounded by triangles, whose corners stand in `points`
+and whose corners' numbers, from 1 and counterclockwise seen from outside, in `triangles` (every edge has two of them; others are refused). Fluxes and shear stresses on round and oblique walls are those of their
 true area.
 **Mixing** (`flow` of the surroundings): `laminar`; `wall-law`, the fast model for enclosures and the default; `k-omega` or `k-epsilon` for ducts,
 channels and steps in turbulent flow, with the first cell anywhere from y+ 1 to 100 (the trust line of `stithy solve` tells it). docs/physics.md

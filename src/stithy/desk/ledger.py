@@ -1,259 +1,30 @@
 """The ledger: one table that is the model, and below it every cell of the selected row."""
 from __future__ import annotations
 
-from PyQt6.QtCore import QAbstractTableModel, QItemSelectionModel, QModelIndex, Qt, pyqtSignal
-from PyQt6.QtGui import QBrush, QColor, QKeySequence, QPainter, QPen, QPixmap
+from PyQt6.QtCore import QItemSelectionModel, Qt
+from PyQt6.QtGui import QKeySequence
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QApplication,
     QCheckBox,
-    QCompleter,
     QHBoxLayout,
     QHeaderView,
     QLabel,
     QLineEdit,
     QMenu,
     QPushButton,
-    QStyledItemDelegate,
     QTableView,
     QVBoxLayout,
     QWidget,
 )
 
 from ..errors import StithyError
-from ..project import cells, edits, library
+from ..project import cells, edits
 from ..project.document import ROW_TYPES
 from ..shapes import assembly
 from . import look
-from .ledger_columns import COLUMNS, value_of
+from .ledger_models import CellDelegate, RowsModel, SheetModel
 from .session import Session
-
-
-def _own(session, kind: str) -> list[str]:
-    """Names of the project's own materials or fluids."""
-    return [r.name for r in session.document.rows_of(session.layout) if r.kind == kind]
-
-
-CHOICES = {
-    "sides": lambda s: ["x-", "x+", "y-", "y+", "z-", "z+"], "axes": lambda s: ["x", "y", "z"],
-    "ways": lambda s: ["in", "out"], "flows": lambda s: ["laminar", "wall-law", "k-epsilon", "k-omega"],
-    "properties": lambda s: ["constant", "varying"], "profiles": lambda s: ["uniform", "developed"],
-    "limits": lambda s: ["temperature", "pressure drop"], "materials": lambda s: _own(s, "material") + list(library.materials()),
-    "fills": lambda s: ["fluid", *_own(s, "material"), *library.materials()],
-    "fluids": lambda s: _own(s, "fluid") + library.fluid_names(), "fans": lambda s: list(library.fans()),
-    "enclosures": lambda s: [r.name for r in s.document.rows_of(s.layout) if r.kind == "enclosure"],
-}
-
-
-class RowsModel(QAbstractTableModel):
-    """Rows of the shown layout under headings, with the columns of the stage."""
-
-    refused = pyqtSignal(str)
-
-    def __init__(self, session: Session):
-        super().__init__()
-        self.session, self.filter = session, ""
-        self.lines: list = []
-        self.rebuild()
-
-    def rebuild(self):
-        """Take the rows and columns anew from the session."""
-        self.beginResetModel()
-        rows = self.session.document.rows_of(self.session.layout)
-        stage = self.session.stage
-        self.columns = COLUMNS[stage]
-        words = self.filter.lower().split()
-        self.lines = []
-        for heading in dict.fromkeys(cells.GROUPS.values()):
-            group = [r for r in rows if cells.GROUPS[r.kind] == heading
-                     and all(w in f"{r.name} {r.kind} {getattr(r, 'material', '')}".lower() for w in words)]
-            if stage in ("Run", "Read", "Weigh"):
-                group = [r for r in group if r.kind not in ("limit", "parameter", "grid")]
-            if group:
-                self.lines.append(heading)
-                self.lines.extend(group)
-        plan = self.session.document.layout(self.session.layout)
-        self.own = {r.name for r in plan.add} | set(plan.changes)
-        self.faults = {}
-        for p in self.session.problems():
-            self.faults.setdefault(p.row, p)
-        self.tones = {s.name: s.tone for s in getattr(self.session.standing().model, "solids", ())}
-        self.extras = None
-        self.endResetModel()
-
-    def row(self, index: QModelIndex):
-        """The document's row at an index, or None on a heading."""
-        line = self.lines[index.row()] if index.isValid() else None
-        return None if isinstance(line, str) else line
-
-    def rowCount(self, parent=QModelIndex()):  # noqa: N802, B008 - Qt's names
-        return 0 if parent.isValid() else len(self.lines)
-
-    def columnCount(self, parent=QModelIndex()):  # noqa: N802, B008
-        return len(self.columns)
-
-    def headerData(self, section, orientation, role=Qt.ItemDataRole.DisplayRole):  # noqa: N802
-        if orientation == Qt.Orientation.Horizontal:
-            if role == Qt.ItemDataRole.DisplayRole:
-                return self.columns[section].title
-            if role == Qt.ItemDataRole.TextAlignmentRole:
-                right = self.columns[section].right
-                return Qt.AlignmentFlag.AlignVCenter | (Qt.AlignmentFlag.AlignRight if right else Qt.AlignmentFlag.AlignLeft)
-        return None
-
-    def flags(self, index):
-        row = self.row(index)
-        if row is None:
-            return Qt.ItemFlag.ItemIsEnabled
-        flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
-        return flags | Qt.ItemFlag.ItemIsEditable if self.columns[index.column()].key_for(row) else flags
-
-    def data(self, index, role=Qt.ItemDataRole.DisplayRole):
-        row, column = self.row(index), self.columns[index.column()]
-        if row is None:
-            if role == Qt.ItemDataRole.DisplayRole and index.column() == 0:
-                return self.lines[index.row()]
-            if role == Qt.ItemDataRole.FontRole:
-                return look.font(12)
-            if role == Qt.ItemDataRole.ForegroundRole:
-                return QBrush(QColor(look.INK2))
-            return None
-        fault = self.faults.get(row.name)
-        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.EditRole):
-            key = column.key_for(row)
-            if key:
-                text = getattr(row, key)
-                return text if role == Qt.ItemDataRole.EditRole else look.cell_text(text)
-            return value_of(self.session, row, column.show)[0]
-        if role == Qt.ItemDataRole.TextAlignmentRole:
-            return Qt.AlignmentFlag.AlignVCenter | (Qt.AlignmentFlag.AlignRight if column.right else Qt.AlignmentFlag.AlignLeft)
-        if role == Qt.ItemDataRole.ForegroundRole and (
-                (index.column() == 0 and fault) or (column.show == "margin" and value_of(self.session, row, "margin")[1])):
-            return QBrush(QColor(look.EMBER))
-        if role == Qt.ItemDataRole.FontRole:
-            own = row.name in self.own and index.column() == 0
-            return look.font(14, 600 if own else 400)
-        if role == Qt.ItemDataRole.DecorationRole and index.column() == 0:
-            return _swatch(row, self.tones, fault)
-        if role == Qt.ItemDataRole.ToolTipRole:
-            if fault:
-                return str(fault)
-            key = column.key_for(row)
-            own = " Set apart in this layout." if row.name in self.own else ""
-            return (cells.cell(row.kind, key).what if key and key != "name" else row.kind) + own
-        return None
-
-    def setData(self, index, value, role=Qt.ItemDataRole.EditRole):  # noqa: N802
-        row = self.row(index)
-        key = self.columns[index.column()].key_for(row)
-        names = self.session.selected if row.name in self.session.selected and len(self.session.selected) > 1 else (row.name,)
-        return change(self.session, names, key, value, self.refused.emit)
-
-
-def change(session: Session, names, key: str, value: str, refuse) -> bool:
-    """Set one cell in several rows as one step; what is refused is told and nothing changes."""
-    rows = {r.name: r for r in session.document.rows_of(session.layout)}
-    fitting = tuple(n for n in names if n in rows and hasattr(rows[n], key))
-    try:
-        session.set_cells(fitting[:1] if key == "name" else fitting, key, str(value))
-        refuse("")
-        return True
-    except StithyError as error:
-        refuse(str(error))
-        return False
-
-
-def _swatch(row, tones, fault) -> QPixmap:
-    pix = QPixmap(12, 12)
-    pix.fill(Qt.GlobalColor.transparent)
-    p = QPainter(pix)
-    flow = row.kind in ("opening", "vent", "wall fan", "inside fan", "pump")
-    colour = look.TEAL if flow else tones.get(row.name, "#D8D3C6")
-    if row.kind in ("limit", "parameter", "surroundings", "grid", "run"):
-        colour = look.SHEET
-    p.setPen(QPen(QColor(look.EMBER if fault else look.INK), 1.6 if fault else 1))
-    p.setBrush(QColor(colour))
-    p.drawRect(1, 1, 9, 9)
-    p.end()
-    return pix
-
-
-class CellDelegate(QStyledItemDelegate):
-    """An editor with the choices of a closed list offered as one types."""
-
-    def __init__(self, session, row_key):
-        super().__init__()
-        self.session, self.row_key = session, row_key
-
-    def createEditor(self, parent, option, index):  # noqa: N802
-        editor = QLineEdit(parent)
-        editor.setFrame(False)
-        editor.setStyleSheet(f"border: 1px solid {look.INK}; border-radius: 0; padding: 0 5px; background: white;")
-        row, key = self.row_key(index)
-        if key and key != "name":
-            choices = cells.cell(row.kind, key).choices
-            names = CHOICES[choices](self.session) if choices else []
-            if key in ("of", "to"):
-                names = [r.name for r in self.session.document.rows_of(self.session.layout) if r.kind != "limit"]
-            if names:
-                completer = QCompleter(names, editor)
-                completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
-                completer.setFilterMode(Qt.MatchFlag.MatchContains)
-                completer.setCompletionMode(QCompleter.CompletionMode.UnfilteredPopupCompletion)
-                editor.setCompleter(completer)
-        return editor
-
-    def paint(self, painter, option, index):
-        """Headings get a heavier rule below."""
-        super().paint(painter, option, index)
-        row, _ = self.row_key(index)
-        if row is None:
-            painter.setPen(QPen(QColor(look.RULE), 1))
-            painter.drawLine(option.rect.bottomLeft(), option.rect.bottomRight())
-
-
-class SheetModel(QAbstractTableModel):
-    """Every cell of the one selected row: heading, text, what it means."""
-
-    refused = pyqtSignal(str)
-
-    def __init__(self, session: Session):
-        super().__init__()
-        self.session = session
-        self.rebuild()
-
-    def rebuild(self):
-        """Take the selected row anew."""
-        self.beginResetModel()
-        rows = {r.name: r for r in self.session.document.rows_of(self.session.layout)}
-        self.row = rows.get(self.session.selected[-1]) if self.session.selected else None
-        self.cells = cells.CELLS[self.row.kind] if self.row else ()
-        self.endResetModel()
-
-    def rowCount(self, parent=QModelIndex()):  # noqa: N802, B008
-        return len(self.cells)
-
-    def columnCount(self, parent=QModelIndex()):  # noqa: N802, B008
-        return 2
-
-    def flags(self, index):
-        f = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
-        return f | Qt.ItemFlag.ItemIsEditable if index.column() == 1 else f
-
-    def data(self, index, role=Qt.ItemDataRole.DisplayRole):
-        c = self.cells[index.row()]
-        if role == Qt.ItemDataRole.DisplayRole:
-            return c.title if index.column() == 0 else look.cell_text(getattr(self.row, c.key))
-        if role == Qt.ItemDataRole.EditRole:
-            return getattr(self.row, c.key)
-        if role == Qt.ItemDataRole.ForegroundRole and index.column() == 0:
-            return QBrush(QColor(look.INK2))
-        if role == Qt.ItemDataRole.ToolTipRole:
-            return c.what
-        return None
-
-    def setData(self, index, value, role=Qt.ItemDataRole.EditRole):  # noqa: N802
-        return change(self.session, (self.row.name,), self.cells[index.row()].key, value, self.refused.emit)
 
 
 class Ledger(QWidget):

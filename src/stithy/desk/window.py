@@ -1,14 +1,10 @@
 """The window: top edge, ledger, bench, margins and shelf, and the actions that tie them together."""
 from __future__ import annotations
 
-from pathlib import Path
-
 from PyQt6.QtCore import QByteArray, QSettings, Qt, QTimer
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import (
-    QFileDialog,
     QHBoxLayout,
-    QInputDialog,
     QLabel,
     QMainWindow,
     QMessageBox,
@@ -20,8 +16,7 @@ from PyQt6.QtWidgets import (
 )
 
 from ..errors import StithyError
-from ..project import edits, files
-from ..read import export
+from ..project import files
 from . import look
 from .balance import BalanceSheet
 from .bench import Bench
@@ -30,11 +25,12 @@ from .comparison import Comparison
 from .finder import Finder
 from .ledger import Ledger
 from .margins import Margins
+from .project_actions import ProjectActions
 from .session import STAGES, Session
 from .shelf import Cards
 
 
-class Window(QMainWindow):
+class Window(ProjectActions, QMainWindow):
     """One project in one window."""
 
     def __init__(self, session: Session):
@@ -349,110 +345,9 @@ class Window(QMainWindow):
         self.second.refresh()
         self.bench.refresh()
 
-    def undo(self):
-        """Take the last change back."""
-        label = self.session.undo()
-        self.status.setText(f"Undone: {label}" if label else "Nothing to undo")
-
-    def redo(self):
-        """Do it again."""
-        label = self.session.redo()
-        self.status.setText(f"Done again: {label}" if label else "Nothing to do again")
-
-    def copy_layout(self, layout: str = ""):
-        """Copy a layout under a name that can be changed at once."""
-        layout = layout or self.session.layout
-        taken = [x.name for x in self.session.document.layouts]
-        name, n = f"{layout} copy", 2
-        while name in taken:
-            name, n = f"{layout} copy {n}", n + 1
-        self._try(edits.duplicate_layout(layout, name))
-        self.session.choose_layout(name)
-        self.session.only_here = True
-        self.ledger.only.setChecked(True)
-
-    def rename_layout(self, layout: str = ""):
-        """Ask for another name."""
-        layout = layout or self.session.layout
-        name, ok = QInputDialog.getText(self, "Rename layout", "New name", text=layout)
-        if ok and self._try(edits.rename_layout(layout, name)):
-            self.session.choose_layout(name.strip())
-
-    def delete_layout(self, layout: str = ""):
-        """Delete a layout; undo brings it back."""
-        self._try(edits.delete_layout(layout or self.session.layout))
-
-    def _try(self, edit) -> bool:
-        try:
-            self.session.do(edit)
-            return True
-        except StithyError as error:
-            self.ledger.refuse(str(error))
-            return False
-
     def find(self):
         """The command box."""
         Finder(self).open_at(self.geometry())
-
-    def new_project(self):
-        """A new project in a window of its own."""
-        from .app import open_window
-
-        open_window(None)
-
-    def open_project(self):
-        """Choose a project folder and open it in a window of its own."""
-        folder = QFileDialog.getExistingDirectory(self, "Open project folder", str(Path.home()))
-        if folder:
-            from .app import open_window
-
-            try:
-                open_window(Path(folder))
-            except StithyError as error:
-                self.ledger.refuse(str(error))
-
-    def save(self) -> bool:
-        """Save; asks for a folder the first time."""
-        if self.session.folder is None:
-            return self.save_as()
-        try:
-            self.status.setText(f"Saved {self.session.save()}")
-            return True
-        except StithyError as error:
-            self.ledger.refuse(str(error))
-            return False
-
-    def save_as(self) -> bool:
-        """Choose a folder and save there."""
-        folder = QFileDialog.getExistingDirectory(self, "Choose a folder for the project", str(Path.home()))
-        if not folder:
-            return False
-        try:
-            self.session.save(Path(folder))
-            return True
-        except StithyError as error:
-            self.ledger.refuse(str(error))
-            return False
-
-    def export(self, kind: str, path: str = ""):
-        """Write the shown layout's fields, tables or picture; asks for a name when there is none."""
-        result = self.session.result()
-        if result is None and kind != "png":
-            self.ledger.refuse("This layout has no result yet. Press Run first.")
-            return
-        if not path:
-            path, _ = QFileDialog.getSaveFileName(self, "Export", str(Path.home() / f"{self.session.layout}.{kind}"))
-        if not path:
-            return
-        try:
-            if kind == "png":
-                if not self.bench.picture().save(path, "PNG"):
-                    raise files.FileProblem(f"{path}: not written. Choose a folder that can be written to.")
-            else:
-                (export.vtk if kind == "vtr" else export.tables)(result, path)
-            self.status.setText(f"Written {path}")
-        except StithyError as error:
-            self.ledger.refuse(str(error))
 
     def _keep(self):
         try:

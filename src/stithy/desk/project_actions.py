@@ -1,0 +1,118 @@
+"""What the window does with projects and layouts: undo, save, copy, export."""
+from __future__ import annotations
+
+from pathlib import Path
+
+from PyQt6.QtWidgets import (
+    QFileDialog,
+    QInputDialog,
+)
+
+from ..errors import StithyError
+from ..project import edits, files
+from ..read import export
+
+
+class ProjectActions:
+    """The part of the window that acts on the project; it has its ``session``, ``ledger``, ``bench`` and ``status``."""
+
+    def undo(self):
+        """Take the last change back."""
+        label = self.session.undo()
+        self.status.setText(f"Undone: {label}" if label else "Nothing to undo")
+
+    def redo(self):
+        """Do it again."""
+        label = self.session.redo()
+        self.status.setText(f"Done again: {label}" if label else "Nothing to do again")
+
+    def copy_layout(self, layout: str = ""):
+        """Copy a layout under a name that can be changed at once."""
+        layout = layout or self.session.layout
+        taken = [x.name for x in self.session.document.layouts]
+        name, n = f"{layout} copy", 2
+        while name in taken:
+            name, n = f"{layout} copy {n}", n + 1
+        self._try(edits.duplicate_layout(layout, name))
+        self.session.choose_layout(name)
+        self.session.only_here = True
+        self.ledger.only.setChecked(True)
+
+    def rename_layout(self, layout: str = ""):
+        """Ask for another name."""
+        layout = layout or self.session.layout
+        name, ok = QInputDialog.getText(self, "Rename layout", "New name", text=layout)
+        if ok and self._try(edits.rename_layout(layout, name)):
+            self.session.choose_layout(name.strip())
+
+    def delete_layout(self, layout: str = ""):
+        """Delete a layout; undo brings it back."""
+        self._try(edits.delete_layout(layout or self.session.layout))
+
+    def _try(self, edit) -> bool:
+        try:
+            self.session.do(edit)
+            return True
+        except StithyError as error:
+            self.ledger.refuse(str(error))
+            return False
+
+    def new_project(self):
+        """A new project in a window of its own."""
+        from .app import open_window
+
+        open_window(None)
+
+    def open_project(self):
+        """Choose a project folder and open it in a window of its own."""
+        folder = QFileDialog.getExistingDirectory(self, "Open project folder", str(Path.home()))
+        if folder:
+            from .app import open_window
+
+            try:
+                open_window(Path(folder))
+            except StithyError as error:
+                self.ledger.refuse(str(error))
+
+    def save(self) -> bool:
+        """Save; asks for a folder the first time."""
+        if self.session.folder is None:
+            return self.save_as()
+        try:
+            self.status.setText(f"Saved {self.session.save()}")
+            return True
+        except StithyError as error:
+            self.ledger.refuse(str(error))
+            return False
+
+    def save_as(self) -> bool:
+        """Choose a folder and save there."""
+        folder = QFileDialog.getExistingDirectory(self, "Choose a folder for the project", str(Path.home()))
+        if not folder:
+            return False
+        try:
+            self.session.save(Path(folder))
+            return True
+        except StithyError as error:
+            self.ledger.refuse(str(error))
+            return False
+
+    def export(self, kind: str, path: str = ""):
+        """Write the shown layout's fields, tables or picture; asks for a name when there is none."""
+        result = self.session.result()
+        if result is None and kind != "png":
+            self.ledger.refuse("This layout has no result yet. Press Run first.")
+            return
+        if not path:
+            path, _ = QFileDialog.getSaveFileName(self, "Export", str(Path.home() / f"{self.session.layout}.{kind}"))
+        if not path:
+            return
+        try:
+            if kind == "png":
+                if not self.bench.picture().save(path, "PNG"):
+                    raise files.FileProblem(f"{path}: not written. Choose a folder that can be written to.")
+            else:
+                (export.vtk if kind == "vtr" else export.tables)(result, path)
+            self.status.setText(f"Written {path}")
+        except StithyError as error:
+            self.ledger.refuse(str(error))
