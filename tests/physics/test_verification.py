@@ -107,7 +107,7 @@ def test_half_and_whole_duct_agree():
     assert half[1] == pytest.approx(whole[1], rel=1e-4)
 
 
-@pytest.mark.parametrize(("model", "friction", "heat"), [("k-omega", 0.04, 0.06), ("k-epsilon", 0.10, 0.08), ("wall-law", 0.04, 0.06)])
+@pytest.mark.parametrize(("model", "friction", "heat"), [("k-omega", 0.03, 0.05), ("k-epsilon", 0.04, 0.03), ("wall-law", 0.04, 0.06)])
 def test_turbulent_channel(model, friction, heat):
     """Friction against Dean and heat transfer against Gnielinski at Re 80 000 with the first cell at y+ 90: the models' known errors."""
     (cf, nu), y_plus = projects.turbulent(model, 80000.0, "20")
@@ -116,10 +116,19 @@ def test_turbulent_channel(model, friction, heat):
     within([nu], heat)
 
 
-def test_near_wall_treatment_is_blended():
-    """The k-omega model's friction hardly depends on where the first cell lies, from y+ 1 to 90."""
-    values = [projects.turbulent("k-omega", 80000.0, *grid)[0][0].ours for grid in (("20", ""), ("60", ""), ("30", "0.005 mm"))]
-    assert max(values) / min(values) < 1.1
+@pytest.mark.parametrize("model", ["k-omega", "k-epsilon"])
+def test_near_wall_treatment_is_blended(model):
+    """Friction hardly depends on where the first cell lies, from y+ 1 to 90."""
+    values = [projects.turbulent(model, 80000.0, *grid)[0][0].ours for grid in (("20", ""), ("60", ""), ("30", "0.005 mm"))]
+    assert max(values) / min(values) < 1.08
+
+
+@pytest.mark.parametrize("model", ["k-omega", "k-epsilon"])
+def test_cells_in_the_buffer_layer(model):
+    """With the first cell at y+ 10, where no law of the wall is at its best, friction is within 6 % of Dean's at Re 13 750."""
+    (cf, _), y_plus = projects.turbulent(model, 13750.0, "40")
+    assert 8 < y_plus < 13
+    within([cf], 0.06)
 
 
 def test_developed_flow_between_walls_of_one_temperature():

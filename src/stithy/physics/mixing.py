@@ -29,6 +29,13 @@ def wall_law(reynolds: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         np.interp(x, root, _U)
 
 
+def faster_at_twice(reynolds: np.ndarray) -> np.ndarray:
+    """Speed at twice the distance over that at the distance itself, by the law of the wall, for speed*distance/nu."""
+    u_plus = np.interp(np.sqrt(reynolds), np.sqrt(_RE), _U)
+    y_plus = np.interp(u_plus, _U, _YP)
+    return np.where(u_plus > 0, np.interp(2 * y_plus, _YP, _U) / np.maximum(u_plus, 1e-9), 2.0)
+
+
 def mixing_fields(speed, distance, nu, prandtl) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
     """Ratios to the molecular values, per cell: eddy viscosity, wall viscosity, eddy conductivity, wall conductivity.
 
@@ -82,14 +89,14 @@ def towards(cells, speed, distance, core, layer, nu, mu, k, rows, low, steps, sh
 
 @njit(cache=True, fastmath={"contract", "nsz"})
 def shear_layers(cells, s2, length, nu, out):
-    """Eddy over molecular viscosity of Prandtl's mixing length in free shear layers, ``length`` (m) per cell, s2 = S_ij S_ij (1/s2).
+    """Eddy over molecular viscosity of Prandtl's mixing length in free shear layers, ``length`` (m) per cell, s2 = 2 S_ij S_ij (1/s2).
 
     Faded in slow flow by van Driest's factor with sqrt(length^2 S / nu) / kappa in the place of y+, which it is at a wall.
     Sources: Prandtl 1925; van Driest, J. Aeronaut. Sci. 23 (1956); Escudier's 0.09 of the layer's width sets the length.
     """
     for m in range(cells.size):
         c = cells[m]
-        ratio = length[c] * length[c] * np.sqrt(2.0 * s2[c]) / nu[c]
+        ratio = length[c] * length[c] * np.sqrt(s2[c]) / nu[c]
         fade = 1.0 - np.exp(-np.sqrt(ratio) / (KAPPA * 26.0))
         out[c] = ratio * fade * fade
 

@@ -46,7 +46,8 @@ class WallLaw(Laminar):
             for up in (True, False):
                 wall = ~flow.geo.free_side(a, up).ravel()
                 self.length[wall] = 0.0
-        self.layer, self.s2, self.open = np.zeros(flow.geo.size), np.zeros(flow.geo.size), flow.fluid.astype(np.bool_)
+        self.layer, self.s2, self.linear = (np.zeros(flow.geo.size) for _ in range(3))
+        self.open = flow.fluid.astype(np.bool_)
         self.rounds = 0
         inner = flow.geo.padded_index() > 0
         of = flow.geo.pad(flow.case.fluid_of, 0, np.int64)
@@ -68,7 +69,7 @@ class WallLaw(Laminar):
         speed = flow.speed()
         k = self.one if flow.k_molecular is None else flow.k_molecular
         if self.rounds % 4 == 0:  # they change slowly, and the strain rate is dear
-            scalars.strain2(flow.n, flow.s, self.open, *flow.geo.face, *flow.u, *flow.geo.width, self.s2)
+            scalars.strain2(flow.n, flow.s, self.open, *flow.geo.face, *flow.u, *flow.geo.width, self.linear, self.s2)
             for cells, _ in self.fluids:
                 mixing.shear_layers(cells, self.s2, self.length, flow.nu, self.layer)
         self.rounds += 1

@@ -42,6 +42,7 @@ class TwoEquation(ABC):
         self.law = mixing.Tables(0.9).rows
         self.spacing = momentum.cell_spacings(flow.geo)
         self.one, self.none = np.ones(z), np.zeros(z)
+        self.speed, self.faster = None, np.zeros(z)
         self.residual = 1.0
         self._begin()
 
@@ -84,16 +85,20 @@ class TwoEquation(ABC):
             self.geo.inner(self.k)[:] = np.maximum(fields["k"], 1e-12)
             self.geo.inner(self.second)[:] = np.maximum(fields[self.name2], 1e-12)
         for _ in range(4):
+            self.speed = self.flow.speed()
             self._strain()
             self.eddy()
-            self.speed = self.flow.speed()
             self.u_tau, self.e = self.friction()
             self.nu_t[self.at_wall] = self.e * self.flow.nu[self.at_wall]
             self._effective(1.0)
 
     def _strain(self) -> None:
         flow, geo = self.flow, self.geo
-        scalars.strain2(flow.n, flow.s, self.fluid, *geo.face, *flow.u, *geo.width, self.s2)
+        if self.speed is not None:  # how much faster, by the law, the flow is at the far side of a cell at a wall than in its middle
+            c = self.at_wall
+            local = self.speed[c] * self.distance[c] / flow.nu[c]
+            self.faster[c] = mixing.faster_at_twice(local)
+        scalars.strain2(flow.n, flow.s, self.fluid, *geo.face, *flow.u, *geo.width, self.faster, self.s2)
 
     def friction(self):
         """Friction velocity (m/s) and eddy ratio e of the wall law in the cells at walls."""
@@ -262,7 +267,8 @@ class TwoLayer(TwoEquation):
         """nu_t = C_mu k T with a bounded time scale, blended with the inner layer's."""
         c = self.cells
         outer, _, inner_nu = self._near()
-        t = np.minimum(self.k[c] / self.second[c], 0.6 / (6**0.5 * C_MU * np.sqrt(np.maximum(self.s2[c], 1e-20))))
+        # the bound is on sqrt(S_ij S_ij), and s2 is 2 S_ij S_ij
+        t = np.minimum(self.k[c] / self.second[c], 0.6 / (3**0.5 * C_MU * np.sqrt(np.maximum(self.s2[c], 1e-20))))
         self.nu_t[c] = np.minimum(outer * C_MU * self.k[c] * t + (1 - outer) * inner_nu, 1e5 * self.flow.nu[c])
 
     def step(self, flux) -> None:
