@@ -192,19 +192,18 @@ def _defect_upwind(n, s, low, high, inv, b, x, r):
 
 
 @njit(cache=True)
-def _run(schedule, n, s, step, start, c0, c1, c2, inv, b, x, r, sweeps, periodic, wraps, masks, mask_start):
-    """Work through a cycle on a symmetric hierarchy: op 0 down from a level, 1 up to it, 2 the coarsest."""
-    fresh = np.zeros(max(BLOCK, s[0, 1]), x.dtype)
+def _run(schedule, n, s, step, start, convect, low, high, inv, b, x, r, sweeps, periodic, wraps, masks, mask_start):
+    """Work through a cycle: op 0 down from a level, 1 up to it, 2 the coarsest. ``low`` is not used where nothing convects."""
+    fresh, ones = np.zeros(max(BLOCK, s[0, 1]), x.dtype), np.ones(3, np.int64)
     for m in range(schedule.shape[0]):
         op, i = schedule[m, 0], schedule[m, 1]
         lo, hi = start[i], start[i + 1]
         nn, ss = n[i], s[i]
-        d0, d1, d2, v = c0[lo:hi], c1[lo:hi], c2[lo:hi], inv[lo:hi]
-        bb, xx, rr = b[lo:hi], x[lo:hi], r[lo:hi]
+        wl, wh = (low[0][lo:hi], low[1][lo:hi], low[2][lo:hi]), (high[0][lo:hi], high[1][lo:hi], high[2][lo:hi])
+        v, bb, xx, rr = inv[lo:hi], b[lo:hi], x[lo:hi], r[lo:hi]
         mask = (masks[0][mask_start[i]:mask_start[i + 1]], masks[1][mask_start[i]:mask_start[i + 1]])
         if op == 1:
-            low, high = start[i + 1], start[i + 2]
-            _prolong(nn, ss, s[i + 1], step[i], x[low:high], xx)
+            _prolong(nn, ss, s[i + 1], step[i], x[start[i + 1]:start[i + 2]], xx)
             if wraps:
                 wrap(nn, ss, periodic, xx)
         times = sweeps if op < 2 else 8 * sweeps
@@ -212,45 +211,20 @@ def _run(schedule, n, s, step, start, c0, c1, c2, inv, b, x, r, sweeps, periodic
             first = 0 if (op == 0 or (op == 2 and half == 0)) else 1
             for _ in range(times):
                 for turn in range(2):
-                    _colour(nn, ss, d0, d1, d2, v, bb, xx, (first + turn) & 1, mask, fresh)
+                    if convect:
+                        sweep(nn, ss, ones, xx, wl, wh, v, bb, first == turn, False)
+                    else:
+                        _colour(nn, ss, wh[0], wh[1], wh[2], v, bb, xx, (first + turn) & 1, mask, fresh)
                     if wraps:
                         wrap(nn, ss, periodic, xx)
         if op == 0:
-            low, high = start[i + 1], start[i + 2]
-            _defect(nn, ss, d0, d1, d2, v, bb, xx, rr)
-            _restrict(nn, ss, s[i + 1], step[i], rr, b[low:high])
-            x[low:high] = 0
-
-
-@njit(cache=True)
-def _run_upwind(schedule, n, s, step, start, a_low, a_high, inv, b, x, r, sweeps, periodic, wraps):
-    """The same on a convective hierarchy."""
-    ones = np.ones(3, np.int64)
-    for m in range(schedule.shape[0]):
-        op, i = schedule[m, 0], schedule[m, 1]
-        lo, hi = start[i], start[i + 1]
-        nn, ss = n[i], s[i]
-        wl, wh = (a_low[0][lo:hi], a_low[1][lo:hi], a_low[2][lo:hi]), (a_high[0][lo:hi], a_high[1][lo:hi], a_high[2][lo:hi])
-        v = inv[lo:hi]
-        bb, xx, rr = b[lo:hi], x[lo:hi], r[lo:hi]
-        if op == 1:
-            low, high = start[i + 1], start[i + 2]
-            _prolong(nn, ss, s[i + 1], step[i], x[low:high], xx)
-            if wraps:
-                wrap(nn, ss, periodic, xx)
-        times = sweeps if op < 2 else 8 * sweeps
-        for half in range(2 if op == 2 else 1):
-            first = op == 0 or (op == 2 and half == 0)
-            for _ in range(times):
-                for turn in range(2):
-                    sweep(nn, ss, ones, xx, wl, wh, v, bb, first if turn == 0 else not first, False)
-                    if wraps:
-                        wrap(nn, ss, periodic, xx)
-        if op == 0:
-            low, high = start[i + 1], start[i + 2]
-            _defect_upwind(nn, ss, wl, wh, v, bb, xx, rr)
-            _restrict(nn, ss, s[i + 1], step[i], rr, b[low:high])
-            x[low:high] = 0
+            below = slice(start[i + 1], start[i + 2])
+            if convect:
+                _defect_upwind(nn, ss, wl, wh, v, bb, xx, rr)
+            else:
+                _defect(nn, ss, wh[0], wh[1], wh[2], v, bb, xx, rr)
+            _restrict(nn, ss, s[i + 1], step[i], rr, b[below])
+            x[below] = 0
 
 
 class Multigrid:
@@ -344,9 +318,8 @@ class Multigrid:
         self.all_n, self.all_s = np.array(ns), np.array([self._strides(n) for n in ns])
         self.all_steps = np.array([*steps, np.ones(3, np.int64)])
         self.start = np.array(start, np.int64)
-        if not self.convect:
-            masks = [self._masks(n) for n in ns]
-            self.masks, self.mask_start = tuple(np.concatenate(masks, 1)), np.cumsum([0, *(m.shape[1] for m in masks)])
+        masks = [self._masks(n) for n in ns]
+        self.masks, self.mask_start = tuple(np.concatenate(masks, 1)), np.cumsum([0, *(m.shape[1] for m in masks)])
 
         def visit(i):
             if i == len(ns) - 1:
@@ -377,12 +350,9 @@ class Multigrid:
         size = len(b)
         np.multiply(b, scale, out=self.b[:size], casting="unsafe")
         self.x[:size] = 0
-        if self.convect:
-            _run_upwind(self.order, self.all_n, self.all_s, self.all_steps, self.start, self.low, self.high, self.inv, self.b,
-                        self.x, self.r, self.sweeps, self.periodic, self.wraps)
-        else:
-            _run(self.order, self.all_n, self.all_s, self.all_steps, self.start, self.c0, self.c1, self.c2, self.inv, self.b,
-                 self.x, self.r, self.sweeps, self.periodic, self.wraps, self.masks, self.mask_start)
+        low, high = (self.low, self.high) if self.convect else (self.c, self.c)
+        _run(self.order, self.all_n, self.all_s, self.all_steps, self.start, self.convect, low, high, self.inv, self.b, self.x, self.r,
+             self.sweeps, self.periodic, self.wraps, self.masks, self.mask_start)
         return self.x[:size]
 
     def fine(self) -> tuple[tuple[np.ndarray, ...], tuple[np.ndarray, ...]]:

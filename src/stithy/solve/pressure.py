@@ -4,7 +4,7 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-from ..physics.energy import dot
+from ..physics.energy import dot, step
 from ..physics.momentum import BLOCK, clear_ends
 from .multigrid import Multigrid, wrap
 
@@ -79,18 +79,6 @@ def correct(n, s, sn, first, d, x, u):
                 speed[k] += gain[k] * (here[k] - there[k])
 
 
-@njit(cache=True, fastmath={"contract", "reassoc", "nsz"})
-def advance(alpha, p, y, x, r):
-    """x += alpha p, r -= alpha y; returns r . r."""
-    total = 0.0
-    for c in range(x.size):
-        x[c] += alpha * p[c]
-        e = r[c] - alpha * y[c]
-        r[c] = e
-        total += e * e
-    return total
-
-
 @njit(cache=True)
 def turn(z, scale, beta, p):
     """p = scale z + beta p."""
@@ -137,7 +125,7 @@ class PressureSolver:
             curve = laplace(self.n, self.s, *conductance, extra, p, y)
             if curve <= 0.0:
                 break
-            level = np.sqrt(advance(rho / curve, p, y, x, r)) / start
+            level = np.sqrt(step(rho / curve, p, y, x, r)) / start
             if level <= tolerance:
                 break
         if it >= min(most, 8):

@@ -86,6 +86,7 @@ class Steady:
         # algebraic model the sharper half only feeds slow oscillations of jets that the model cannot settle
         self.blend = 0.5 if case.mixing == "wall-law" else 1.0
         self._since = 0
+        self._passing: list[float] = []  # W, what passes the model in every iteration
         if fields is not None:
             self.take(fields)
         self.started = time.perf_counter()
@@ -172,10 +173,12 @@ class Steady:
         if not self.energy_in_loop or self.iteration - self._since < 60 or not self._stagnates(20):
             return False
         seen = np.array([h.watches for h in self.history[-40:]])
-        return bool(self.flow_drift() <= RIPPLE * s.flow and (not seen.size or np.ptp(seen, axis=0).max() <= s.watch))
+        moves = max(self.flow_drift(), self.exchange_drift(40))
+        return bool(moves <= RIPPLE * s.flow and (not seen.size or np.ptp(seen, axis=0).max() <= s.watch))
 
     def _report(self) -> Progress:
         load = max(abs(float(self.case.heat.sum())) or self._exchange(), 1e-12)
+        self._passing.append(load)
         watches = self.watches()
         window = self.history[-self.settings.window:]
         stack = np.array([h.watches for h in window] + [watches])
@@ -229,6 +232,11 @@ class Steady:
         most = max((float(np.abs(self.flow.u[p.axis][f] * a).sum()) for p, f, a in passing), default=0.0)
         return float(np.ptp(seen, axis=0).max() / most) if most and seen.size else 0.0
 
+    def exchange_drift(self, window: int) -> float:
+        """Change of the heat that passes walls and openings over the last ``window`` iterations, over its mean; 0 where loads give it."""
+        seen = self._passing[-window:]
+        return float(np.ptp(seen) / max(np.mean(seen), 1e-12)) if seen else 0.0
+
     def loop_settled(self) -> bool:
         """Whether the flow loop may stop: residual, flows, watches and mass."""
         if not self.case.has_flow:
@@ -238,7 +246,7 @@ class Steady:
             return False
         if self.flow_drift() > s.flow:
             return False
-        if self.energy_in_loop and (last.drift > s.watch or last.heat > 10 * s.heat):
+        if self.energy_in_loop and (last.drift > s.watch or last.heat > 10 * s.heat or self.exchange_drift(s.window) > s.flow):
             return False
         return True
 
@@ -307,7 +315,8 @@ class Steady:
         last.phase, last.remaining = "done", 0.0
         last.mass = self.flow.mass_imbalance()
         s, steady = self.settings, ripples and m == count and float(self.band.max(initial=0.0)) <= 0.5 * self.settings.watch
-        last.settled = bool(steady and self.flow_drift() <= RIPPLE * s.flow and last.heat <= s.heat and last.mass <= s.mass)
+        moves = max(self.flow_drift(), self.exchange_drift(count))
+        last.settled = bool(steady and moves <= RIPPLE * s.flow and last.heat <= s.heat and last.mass <= s.mass)
         return last
 
     def run(self, tell: Callable[[Progress], bool] | None = None) -> Progress:
