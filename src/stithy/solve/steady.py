@@ -15,6 +15,7 @@ from .flow import Flow
 from .foretell import CLOSING, iterations_left
 from .heat import Heat
 
+ROUNDING = 1e-6  # momentum residual below which single-precision weights leave nothing more to fall
 RIPPLE = 5.0  # how much more flows may change than in a settled run where their mean over ripples is kept
 
 
@@ -164,7 +165,7 @@ class Steady:
         """
         if self.case.mixing == "laminar" or self.blend == 0.0 or self.iteration - self._since < 60 or self.idles():
             return
-        if self._stagnates(20) and self.history[-1].momentum > 2 * self.settings.momentum:
+        if self._stagnates(20) and self.history[-1].momentum > max(2 * self.settings.momentum, ROUNDING):
             self.blend, self._since = max(self.blend - 0.25, 0.0), self.iteration
 
     def idles(self) -> bool:
