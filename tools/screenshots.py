@@ -50,7 +50,10 @@ def main() -> None:
             window.compare(session.document.layouts[-1].name)
         if name == "run":
             window.run(fresh=True)
-            live(16)
+            for _ in range(60):  # until there is something to see
+                live(1)
+                if len(session.run_state.get("history", ())) > 35:
+                    break
         shot(name)
     if session.run:
         session.run.kill()
