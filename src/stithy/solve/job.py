@@ -69,15 +69,15 @@ class Job:
         else:
             self.run_ = Transient(self.prepared.case, settings, watched, self.start, self.model.clock, self._loads())
         if self.start is None and project is not None:
-            self.run_.expected = self._expected(store.load(project, layout))
+            self.run_.expected = self._expected(store.summary(project, layout))
         if potential and self.start is None:
             self.run_.start_potential()
 
-    def _expected(self, old: store.Result | None) -> int:
-        """Iterations that the stored run took, if it began from rest on about as many cells."""
-        if old is None or not old.summary.get("from_rest") or not 0.7 < old.grid.cells / self.prepared.case.grid.cells < 1.4:
+    def _expected(self, old: dict | None) -> int:
+        """Iterations that the run of a stored summary took, if it began from rest on about as many cells; else 0."""
+        if old is None or not old.get("from_rest") or not 0.7 < old["cells"] / self.prepared.case.grid.cells < 1.4:
             return 0
-        return int(old.summary["iterations"])
+        return int(old["iterations"])
 
     def _other_start(self, name: str) -> Fields | None:
         """The stored field of another layout (or of this one), carried to this grid."""

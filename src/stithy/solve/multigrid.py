@@ -158,34 +158,19 @@ def _colour(n, s, c0, c1, c2, inv, b, x, colour, mask, fresh):
 
 
 @njit(cache=True)
-def _defect(n, s, c0, c1, c2, inv, b, x, r):
+def _defect(n, s, low, high, inv, b, x, r, convect):
+    """r = b - A x. Without convection ``low`` is ``high``, and a cell's low weight is its low neighbour's high one."""
     s0, s1 = s[0], s[1]
+    q0, q1, q2 = (0, 0, 0) if convect else (s0, s1, 1)
     per = max(BLOCK // s1, 1)
     for i in range(1, n[0] + 1):
         for j in range(1, n[1] + 1, per):
             w = min(per, n[1] + 1 - j) * s1
             a = i * s0 + j * s1
             e = a + w
-            h0, l0, h1, l1, h2, l2 = c0[a:e], c0[a - s0:e - s0], c1[a:e], c1[a - s1:e - s1], c2[a:e], c2[a - 1:e - 1]
+            h0, l0, h1, l1 = high[0][a:e], low[0][a - q0:e - q0], high[1][a:e], low[1][a - q1:e - q1]
+            h2, l2, d, bb, z, out = high[2][a:e], low[2][a - q2:e - q2], inv[a:e], b[a:e], x[a:e], r[a:e]
             u0, d0, u1, d1, u2, d2 = x[a + s0:e + s0], x[a - s0:e - s0], x[a + s1:e + s1], x[a - s1:e - s1], x[a + 1:e + 1], x[a - 1:e - 1]
-            d, bb, z, out = inv[a:e], b[a:e], x[a:e], r[a:e]
-            for k in range(w):
-                y = bb[k] + h0[k] * u0[k] + l0[k] * d0[k] + h1[k] * u1[k] + l1[k] * d1[k] + h2[k] * u2[k] + l2[k] * d2[k]
-                out[k] = y - z[k] / d[k] if d[k] > 0 else 0.0
-
-
-@njit(cache=True)
-def _defect_upwind(n, s, low, high, inv, b, x, r):
-    s0, s1 = s[0], s[1]
-    per = max(BLOCK // s1, 1)
-    for i in range(1, n[0] + 1):
-        for j in range(1, n[1] + 1, per):
-            w = min(per, n[1] + 1 - j) * s1
-            a = i * s0 + j * s1
-            e = a + w
-            h0, l0, h1, l1, h2, l2 = high[0][a:e], low[0][a:e], high[1][a:e], low[1][a:e], high[2][a:e], low[2][a:e]
-            u0, d0, u1, d1, u2, d2 = x[a + s0:e + s0], x[a - s0:e - s0], x[a + s1:e + s1], x[a - s1:e - s1], x[a + 1:e + 1], x[a - 1:e - 1]
-            d, bb, z, out = inv[a:e], b[a:e], x[a:e], r[a:e]
             for k in range(w):
                 y = bb[k] + h0[k] * u0[k] + l0[k] * d0[k] + h1[k] * u1[k] + l1[k] * d1[k] + h2[k] * u2[k] + l2[k] * d2[k]
                 out[k] = y - z[k] / d[k] if d[k] > 0 else 0.0
@@ -193,7 +178,7 @@ def _defect_upwind(n, s, low, high, inv, b, x, r):
 
 @njit(cache=True)
 def _run(schedule, n, s, step, start, convect, low, high, inv, b, x, r, sweeps, periodic, wraps, masks, mask_start):
-    """Work through a cycle: op 0 down from a level, 1 up to it, 2 the coarsest. ``low`` is not used where nothing convects."""
+    """Work through a cycle: op 0 down from a level, 1 up to it, 2 the coarsest. Where nothing convects ``low`` is ``high``."""
     fresh, ones = np.zeros(max(BLOCK, s[0, 1]), x.dtype), np.ones(3, np.int64)
     for m in range(schedule.shape[0]):
         op, i = schedule[m, 0], schedule[m, 1]
@@ -219,10 +204,7 @@ def _run(schedule, n, s, step, start, convect, low, high, inv, b, x, r, sweeps, 
                         wrap(nn, ss, periodic, xx)
         if op == 0:
             below = slice(start[i + 1], start[i + 2])
-            if convect:
-                _defect_upwind(nn, ss, wl, wh, v, bb, xx, rr)
-            else:
-                _defect(nn, ss, wh[0], wh[1], wh[2], v, bb, xx, rr)
+            _defect(nn, ss, wl, wh, v, bb, xx, rr, convect)
             _restrict(nn, ss, s[i + 1], step[i], rr, b[below])
             x[below] = 0
 
