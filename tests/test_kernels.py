@@ -9,8 +9,8 @@ from hypothesis import strategies as st
 
 from stithy.errors import SolveFailed
 from stithy.grid.lines import Grid
-from stithy.physics import energy, momentum, walls
-from stithy.physics.case import Fluid, side_patch, simple_case
+from stithy.physics import energy, momentum, slabs, walls
+from stithy.physics.case import Fluid, side_links, side_patch, simple_case
 from stithy.physics.staggered import Staggered
 from stithy.solve import pressure
 from stithy.solve.foretell import CLOSING, iterations_left
@@ -161,7 +161,7 @@ def test_momentum_links_keep_momentum(own, seed):
     flux = [rng.standard_normal(geo.size) * (geo.face[t] == 1) for t in range(3)]
     for t in range(3):
         first, spacing = flow.points[own][t]
-        momentum.faces(n, s, own, t, first, n, phi, geo.face[own], flux[t], geo.g[own][t], mu, 1.0, spacing, low[t], high[t], b, carry)
+        momentum.faces(s, own, t, first, n, phi, geo.face[own], flux[t], geo.g[own][t], mu, 1.0, spacing, low[t], high[t], b, carry)
     assert np.abs(b).max() > 1e-3
     assert b.sum() == pytest.approx(0.0, abs=1e-9 * np.abs(b).sum())
     assert carry.min() >= 0
@@ -256,6 +256,74 @@ def test_wall_distance_is_to_the_nearest_face(seed):
     assert min(more) > -1e-9
     assert max(more) < 0.2
     assert np.mean(np.array(more) > 1e-9) < 0.04
+
+
+def channel_with_a_block(mixing: str = "laminar"):
+    """A short channel, heated from below, with a solid in its way."""
+    x = np.linspace(0.0, 0.04, 21)
+    case = simple_case(Grid((x, x[:13], x[:14])), AIR, gravity=(0.0, 0.0, -9.81), reference=300.0)
+    case.kind[7:11, 3:8, :6] = 1
+    case.mixing = mixing
+    case.patches = [side_patch(case, "x-", kind="velocity", speed=0.4, temperature=300.0),
+                    side_patch(case, "x+", kind="pressure", temperature=300.0)]
+    case.links = side_links(case, "z-", 320.0)
+    return case
+
+
+def test_two_slabs_have_the_equations_of_one_piece(monkeypatch):
+    """Links, diagonals, residuals, divergence and strain of a grid cut in two are those of the whole one to the last digit; sweeps
+    to and fro come to the same velocities."""
+    pair = []
+    for least in (10**9, 1):
+        monkeypatch.setattr(slabs, "LEAST", least)
+        flow = Steady(channel_with_a_block("wall-law")).flow
+        rng = np.random.default_rng(3)
+        flow.u = [rng.standard_normal(flow.geo.size) * (face > 0) for face in flow.geo.face]
+        flow.p = rng.standard_normal(flow.geo.size) * flow.fluid
+        flow.mixing.update()
+        found = [flow.mixing.s2.copy(), flow.mu_eff.copy(), np.array(flow.divergence(flow.fluxes())), flow.div.copy()]
+        for a in range(3):
+            for x in (flow.ap, flow.b, flow.carry):
+                x.fill(0.0)
+            flow._links(a, flow.fluxes(), 1.0)
+            sums = [flow._close(part, a, flow.p, False, 0.0, 0.0) for part in flow.parts]
+            found += [*(x.copy() for x in (*flow.low, *flow.high, flow.ap, flow.b, flow.d[a])), np.sum(sums, axis=0)]
+            for _ in range(60):
+                flow._sweeps(a)
+            found.append(flow.u[a].copy())
+        pair.append((len(flow.parts), found))
+    (one, whole), (two, cut) = pair
+    assert (one, two) == (1, 2)
+    for x, y in zip(whole, cut, strict=True):
+        assert y == pytest.approx(x, rel=1e-6, abs=1e-9 * max(float(np.abs(x).max()), 1e-9))
+
+
+def test_two_threads_come_to_the_same_answer(monkeypatch):
+    """A buoyant run whose every level and sum is shared by two threads settles where the run of one thread does, and again at the
+    very same numbers."""
+    ends = []
+    for least in (10**9, 1, 1):
+        monkeypatch.setattr(slabs, "LEAST", least)
+        run = Steady(channel_with_a_block(), Settings(momentum=1e-6))
+        assert run.run().settled
+        assert (len(run.flow.solver.grid.shared) > 0) == (least == 1)
+        ends.append(run.fields())
+    one, two, again = ends
+    assert two.temperature == pytest.approx(one.temperature, abs=2e-3)
+    assert two.u == pytest.approx(one.u, abs=1e-4)
+    assert np.array_equal(two.u, again.u)
+    assert np.array_equal(two.temperature, again.temperature)
+
+
+def test_shared_work_tells_of_errors_and_is_taken_once():
+    """Each of two pieces is done once, whoever does it; an error in either is raised when both have ended."""
+    done = []
+    for m in range(300):
+        assert slabs.share([lambda m=m: done.append(m) or m, lambda m=m: done.append(-m) or -m]) == [m, -m]
+    assert sorted(done) == sorted([*range(300), *(-m for m in range(300))])
+    for works in ([lambda: 1, lambda: 1 / 0], [lambda: 1 / 0, lambda: 1]):
+        with pytest.raises(ZeroDivisionError):
+            slabs.share(works)
 
 
 def test_divergence_names_its_place():

@@ -6,6 +6,7 @@ from numba import njit
 
 from ..grid.occupancy import FLUID, VOID
 from .momentum import BLOCK, between, clear_ends, limited_flux
+from .slabs import halves, over
 from .staggered import Staggered
 
 
@@ -62,7 +63,7 @@ class Conduction:
         return self.g
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def series(cells, st, wall, low, high, base, area, k_eff, k_wall, out):
     """Conductance of the faces that touch fluid."""
     for m in range(cells.size):
@@ -80,7 +81,7 @@ def series(cells, st, wall, low, high, base, area, k_eff, k_wall, out):
         out[c] = area[m] / r
 
 
-@njit(cache=True, fastmath={"contract", "nsz"})
+@njit(cache=True, nogil=True, fastmath={"contract", "nsz"})
 def apply(n, s, low, high, extra, x, y):
     """y = A x for the upwind energy operator (W for x in K); row sums of the neighbours plus ``extra`` are the diagonal."""
     s0, s1 = s[0], s[1]
@@ -100,7 +101,7 @@ def apply(n, s, low, high, extra, x, y):
             clear_ends(out, s1, rows, 1, n[2])
 
 
-@njit(cache=True, fastmath={"contract", "arcp", "nsz"})
+@njit(cache=True, nogil=True, fastmath={"contract", "arcp", "nsz"})
 def deferred(n, s, axis, face, f, spacing, x, b):
     """Add to ``b`` (W) what the limited scheme carries beyond upwind through the faces along ``axis``.
 
@@ -122,7 +123,7 @@ def deferred(n, s, axis, face, f, spacing, x, b):
                 bb[k] += late[k]
 
 
-@njit(cache=True, fastmath={"contract", "arcp", "nsz"})
+@njit(cache=True, nogil=True, fastmath={"contract", "arcp", "nsz"})
 def _late_block(axis, st, i, r, c, w, face, f, spacing, x, late):
     """The deferred part of one block of faces."""
     before, beyond = max(c - st, 0), min(c + 2 * st, x.size - w)  # nothing is read beyond the ghosts but to be thrown away
@@ -150,8 +151,8 @@ def bicgstab(matvec, precondition, b, x, tolerance: float, floor: float, most: i
     ax = np.zeros_like(x)
     matvec(x, ax)
     r = b - ax
-    scale = np.sqrt(dot(b, b)) or 1.0
-    level = np.sqrt(dot(r, r)) / scale
+    scale = np.sqrt(product(b, b)) or 1.0
+    level = np.sqrt(product(r, r)) / scale
     tolerance = max(tolerance * level, floor)
     if level <= tolerance:
         return 0, level
@@ -159,33 +160,44 @@ def bicgstab(matvec, precondition, b, x, tolerance: float, floor: float, most: i
     v, p = np.zeros_like(r), np.zeros_like(r)
     t = ax
     for it in range(1, most + 1):
-        rho_new = dot(r0, r)
+        rho_new = product(r0, r)
         if rho_new == 0.0:
             return it, level
-        blend3(r, (rho_new / rho) * (alpha / omega), omega, v, p)
+        beta = (rho_new / rho) * (alpha / omega)
+        over(halves(x.size), lambda h, beta=beta, omega=omega: blend3(r[h], beta, omega, v[h], p[h]))
         rho = rho_new
         y = precondition(p)
         matvec(y, v)
-        curve = dot(r0, v)
+        curve = product(r0, v)
         if curve == 0.0:
             return it, level
         alpha = rho / curve
-        level = np.sqrt(step(alpha, y, v, x, r)) / scale
+        level = np.sqrt(together(alpha, y, v, x, r)) / scale
         if level <= tolerance:
             return it, level
         z = precondition(r)
         matvec(z, t)
-        turn = dot(t, t)
+        turn = product(t, t)
         if turn == 0.0:
             return it, level
-        omega = dot(t, r) / turn
-        level = np.sqrt(step(omega, z, t, x, r)) / scale
+        omega = product(t, r) / turn
+        level = np.sqrt(together(omega, z, t, x, r)) / scale
         if level <= tolerance or not np.isfinite(level):
             return it, level
     return most, level
 
 
-@njit(cache=True, fastmath={"contract", "reassoc", "nsz"})
+def product(a, b) -> float:
+    """a . b of two flat arrays."""
+    return sum(over(halves(a.size), lambda h: dot(a[h], b[h])))
+
+
+def together(alpha: float, y, v, x, r) -> float:
+    """x += alpha y, r -= alpha v; returns r . r."""
+    return sum(over(halves(x.size), lambda h: step(alpha, y[h], v[h], x[h], r[h])))
+
+
+@njit(cache=True, nogil=True, fastmath={"contract", "reassoc", "nsz"})
 def dot(a, b):
     """a . b, by one thread: a library that shares so short a sum among threads waits for them when the machine is busy."""
     total = 0.0
@@ -194,14 +206,14 @@ def dot(a, b):
     return total
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def blend3(r, beta, omega, v, p):
     """p = r + beta (p - omega v)."""
     for c in range(p.size):
         p[c] = r[c] + beta * (p[c] - omega * v[c])
 
 
-@njit(cache=True, fastmath={"contract", "reassoc", "nsz"})
+@njit(cache=True, nogil=True, fastmath={"contract", "reassoc", "nsz"})
 def step(alpha, y, v, x, r):
     """x += alpha y, r -= alpha v; returns r . r."""
     total = 0.0

@@ -73,8 +73,8 @@ def clear_ends(x, wide, rows, first, last):
             x[r * wide + k] = 0.0
 
 
-@njit(cache=True, fastmath={"contract", "arcp", "nsz"})
-def faces(n, s, own, axis, first, last, phi, face, mf, g, mu, blend, spacing, low, high, b, carry):
+@njit(cache=True, nogil=True, fastmath={"contract", "arcp", "nsz"})
+def faces(s, own, axis, first, last, phi, face, mf, g, mu, blend, spacing, low, high, b, carry):
     """Links of one momentum component across the faces of its control volumes along one axis.
 
     ``own`` is the component's axis, ``axis`` that of the faces. Face m lies on the high side of velocity m along
@@ -140,7 +140,7 @@ def faces(n, s, own, axis, first, last, phi, face, mf, g, mu, blend, spacing, lo
             j += rows
 
 
-@njit(cache=True, fastmath={"contract", "arcp", "nsz", "reassoc"})
+@njit(cache=True, nogil=True, fastmath={"contract", "arcp", "nsz", "reassoc"})
 def close(n, s, sn, first, face, low, high, gw, wall_mu, rho, control, area, p, lift, lift_by, push, phi, memory, rate, rate_t, weight_t,
           alpha, carry, still, least, ap, b, d):
     """Diagonal, pressure, inertia, relaxation; returns the sums of |residual| and of |a_P phi| (N) before the sweeps.
@@ -168,7 +168,7 @@ def close(n, s, sn, first, face, low, high, gw, wall_mu, rho, control, area, p, 
                 t0, t1 = lift[a:e], lift[a + sn:e + sn]
                 for k in range(w):
                     force[k] -= 0.5 * lift_by * (t0[k] + t1[k])
-            h0, l0, h1, l1, h2, l2 = high[0, a:e], low[0, a:e], high[1, a:e], low[1, a:e], high[2, a:e], low[2, a:e]
+            h0, l0, h1, l1, h2, l2 = high[0][a:e], low[0][a:e], high[1][a:e], low[1][a:e], high[2][a:e], low[2][a:e]
             u0, u1, u2, d1, d2 = phi[a + s0:e + s0], phi[a + s1:e + s1], phi[a + 1:e + 1], phi[a - s1:e - s1], phi[a - 1:e - 1]
             for k in range(w):
                 near[k] = l1[k] * d1[k] + l2[k] * d2[k] + h0[k] * u0[k] + h1[k] * u1[k] + h2[k] * u2[k]
@@ -195,7 +195,7 @@ def close(n, s, sn, first, face, low, high, gw, wall_mu, rho, control, area, p, 
     return r, scale
 
 
-@njit(cache=True, fastmath={"contract", "nsz"})
+@njit(cache=True, nogil=True, fastmath={"contract", "nsz"})
 def sweep(n, s, first, phi, low, high, inverse, b, forward, keep):
     """One Gauss-Seidel sweep by rows, in the order of storage or against it; a row's odd and even points in turn.
 
@@ -235,7 +235,7 @@ def sweep(n, s, first, phi, low, high, inverse, b, forward, keep):
                         x[k + 1] = x[k + 1] if keep and own[k] == 0 else y
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def lines(n, s, first, axis, phi, low, high, inverse, b, gain, value):
     """Gauss-Seidel by whole lines along ``axis``, each solved at once (Thomas' algorithm); ``gain``, ``value`` are work space.
 
@@ -258,10 +258,10 @@ def lines(n, s, first, axis, phi, low, high, inverse, b, gain, value):
                 x = b[c]
                 for d in range(3):
                     if d != axis:
-                        x += high[d, c] * phi[c + s[d]]
-                        if low[d, c] != 0.0:
-                            x += low[d, c] * phi[c - s[d]]
-                lo, hi = low[axis, c], high[axis, c]
+                        x += high[d][c] * phi[c + s[d]]
+                        if low[d][c] != 0.0:
+                            x += low[d][c] * phi[c - s[d]]
+                lo, hi = low[axis][c], high[axis][c]
                 end = m == n[axis] or inverse[c + st] == 0.0
                 if end and hi != 0.0:
                     x += hi * phi[c + st]
@@ -282,7 +282,7 @@ def lines(n, s, first, axis, phi, low, high, inverse, b, gain, value):
                     phi[c] = value[m] + gain[m] * ahead
 
 
-@njit(cache=True, fastmath={"contract", "nsz", "reassoc"})
+@njit(cache=True, nogil=True, fastmath={"contract", "nsz", "reassoc"})
 def defect(n, s, first, phi, low, high, inverse, b):
     """Sum of |residual| of the linear equations (in units of force)."""
     r = 0.0
@@ -294,12 +294,12 @@ def defect(n, s, first, phi, low, high, inverse, b):
             a = i * s0 + j * s1 + k0
             e = a + w
             x, own, given = phi[a:e], inverse[a:e], b[a:e]
-            h0, h1, l1, h2, l2 = high[0, a:e], high[1, a:e], low[1, a:e], high[2, a:e], low[2, a:e]
+            h0, h1, l1, h2, l2 = high[0][a:e], high[1][a:e], low[1][a:e], high[2][a:e], low[2][a:e]
             u0, u1, u2, d1, d2 = phi[a + s0:e + s0], phi[a + s1:e + s1], phi[a + 1:e + 1], phi[a - s1:e - s1], phi[a - 1:e - 1]
             for k in range(w):
                 left[k] = given[k] + h0[k] * u0[k] + h1[k] * u1[k] + l1[k] * d1[k] + h2[k] * u2[k] + l2[k] * d2[k]
             if i > 0:
-                l0, d0 = low[0, a:e], phi[a - s0:e - s0]
+                l0, d0 = low[0][a:e], phi[a - s0:e - s0]
                 for k in range(w):
                     left[k] += l0[k] * d0[k]
             for k in range(w):

@@ -5,9 +5,10 @@ import numpy as np
 from numba import njit
 
 from .momentum import between
+from .slabs import over
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def links(n, s, axis, face, flux, w0, w1, w2, gamma, low, high):
     """Weights of the neighbours (kg/s) along one axis: upwind convection plus diffusion, through faces between fluid cells.
 
@@ -34,7 +35,7 @@ def links(n, s, axis, face, flux, w0, w1, w2, gamma, low, high):
                 low[c + st] = d + max(flux[c], 0.0)
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def solve(n, s, fluid, low, high, more, sink, source, held, value, alpha, least, x, ap, b, sweeps):
     """Relaxed Gauss-Seidel on the fluid cells; returns the relative residual before.
 
@@ -54,9 +55,9 @@ def solve(n, s, fluid, low, high, more, sink, source, held, value, alpha, least,
                     x[c] = value[c]
                     ap[c] = 0.0
                     continue
-                total = low[0, c] + low[1, c] + low[2, c] + high[0, c] + high[1, c] + high[2, c] + more[c] + sink[c]
-                near = (low[0, c] * x[c - s0] + low[1, c] * x[c - s1] + low[2, c] * x[c - 1] + high[0, c] * x[c + s0]
-                        + high[1, c] * x[c + s1] + high[2, c] * x[c + 1])
+                total = low[0][c] + low[1][c] + low[2][c] + high[0][c] + high[1][c] + high[2][c] + more[c] + sink[c]
+                near = (low[0][c] * x[c - s0] + low[1][c] * x[c - s1] + low[2][c] * x[c - 1] + high[0][c] * x[c + s0]
+                        + high[1][c] * x[c + s1] + high[2][c] * x[c + 1])
                 force = b[c] + source[c]
                 r += abs(force + near - total * x[c])
                 scale += abs(total * x[c])
@@ -73,22 +74,29 @@ def solve(n, s, fluid, low, high, more, sink, source, held, value, alpha, least,
                 for half in range(2):
                     for c in range(row + 1 + half, row + n[2] + 1, 2):
                         if ap[c] != 0.0:
-                            y = ap[c] * (b[c] + low[0, c] * x[c - s0] + low[1, c] * x[c - s1] + low[2, c] * x[c - 1]
-                                         + high[0, c] * x[c + s0] + high[1, c] * x[c + s1] + high[2, c] * x[c + 1])
+                            y = ap[c] * (b[c] + low[0][c] * x[c - s0] + low[1][c] * x[c - s1] + low[2][c] * x[c - 1]
+                                         + high[0][c] * x[c + s0] + high[1][c] * x[c + s1] + high[2][c] * x[c + 1])
                             x[c] = max(y, least)
     return r / scale if scale > 0.0 else 0.0
 
 
-@njit(cache=True)
-def strain2(n, s, fluid, face0, face1, face2, u, v, w, w0, w1, w2, faster, out):
+def strain(flow, fluid, faster, out) -> None:
+    """:func:`strain2` of the velocities of ``flow``, slab by slab."""
+    geo = flow.geo
+    over(flow.parts, lambda p: strain2(p.lo + 1, p.hi, flow.n, flow.s, fluid, *geo.face, *flow.u, *geo.width, faster, out))
+
+
+@njit(cache=True, nogil=True)
+def strain2(first, last, n, s, fluid, face0, face1, face2, u, v, w, w0, w1, w2, faster, out):
     """S^2 = 2 S_ij S_ij (1/s2) at cell centres; a blocked face stands still, other faces without a neighbour repeat the cell.
 
-    The face towards a cell that has a wall behind it has that cell's velocity times its ``faster`` (0: the linear mean).
+    For planes ``first`` to ``last``. The face towards a cell that has a wall behind it has that cell's velocity times its ``faster``
+    (0: the linear mean).
     """
     g = np.zeros((3, 3))
     q = np.zeros(3)
     z = np.zeros(3)
-    for i in range(1, n[0] + 1):
+    for i in range(first, last + 1):
         for j in range(1, n[1] + 1):
             for k in range(1, n[2] + 1):
                 c = i * s[0] + j * s[1] + k
@@ -130,7 +138,7 @@ def strain2(n, s, fluid, face0, face1, face2, u, v, w, w0, w1, w2, faster, out):
                 out[c] = total
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def product(n, s, fluid, face0, face1, face2, x, y, w0, w1, w2, out):
     """grad x . grad y at cell centres; no gradient across faces without a fluid neighbour."""
     for i in range(1, n[0] + 1):

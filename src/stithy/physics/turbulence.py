@@ -4,6 +4,7 @@ from __future__ import annotations
 import numpy as np
 
 from . import mixing, scalars, walls
+from .slabs import halves, over
 from .two_equation import ShearStress, TwoLayer
 
 
@@ -69,13 +70,12 @@ class WallLaw(Laminar):
         speed = flow.speed()
         k = self.one if flow.k_molecular is None else flow.k_molecular
         if self.rounds % 4 == 0:  # they change slowly, and the strain rate is dear
-            scalars.strain2(flow.n, flow.s, self.open, *flow.geo.face, *flow.u, *flow.geo.width, self.linear, self.s2)
+            scalars.strain(flow, self.open, self.linear, self.s2)
             for cells, _ in self.fluids:
-                mixing.shear_layers(cells, self.s2, self.length, flow.nu, self.layer)
+                over(halves(cells.size), lambda h, c=cells: mixing.shear_layers(c[h], self.s2, self.length, flow.nu, self.layer))
         self.rounds += 1
         for cells, table in self.fluids:
-            mixing.towards(cells, speed, self.distance, self.core, self.layer, flow.nu, flow.mu, k, table.rows, table.LOW, table.STEPS, 0.5,
-                           flow.mu_eff, flow.mu_wall, flow.k_eff, flow.k_wall)
+            mixing.approach(flow, cells, table, 0.5, speed, self.distance, self.core, self.layer, k)
         if flow.geo.periodic.any():
             for x in (flow.mu_eff, flow.mu_wall, flow.k_eff, flow.k_wall):
                 flow.geo.wrapped(x)

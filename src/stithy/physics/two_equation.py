@@ -93,12 +93,12 @@ class TwoEquation(ABC):
             self._effective(1.0)
 
     def _strain(self) -> None:
-        flow, geo = self.flow, self.geo
+        flow = self.flow
         if self.speed is not None:  # how much faster, by the law, the flow is at the far side of a cell at a wall than in its middle
             c = self.at_wall
             local = self.speed[c] * self.distance[c] / flow.nu[c]
             self.faster[c] = mixing.faster_at_twice(local)
-        scalars.strain2(flow.n, flow.s, self.fluid, *geo.face, *flow.u, *geo.width, self.faster, self.s2)
+        scalars.strain(flow, self.fluid, self.faster, self.s2)
 
     def friction(self):
         """Friction velocity (m/s) and eddy ratio e of the wall law in the cells at walls."""
@@ -143,7 +143,8 @@ class TwoEquation(ABC):
             np.add.at(source, cells, enters * v)
         r = scalars.solve(flow.n, flow.s, self.fluid, flow.low, flow.high, self.more, sink, source, held, value, 0.8, least, x,
                           flow.ap, flow.b, 4)
-        flow.low[:], flow.high[:] = 0.0, 0.0
+        for x in (*flow.low, *flow.high):
+            x.fill(0.0)
         geo.wrapped(x)
         return r
 
@@ -166,8 +167,7 @@ class TwoEquation(ABC):
         k = self.one if flow.k_molecular is None else flow.k_molecular
         keep = [x[self.cells].copy() for x in (flow.mu_eff, flow.k_eff)]
         for cells, table in self.tables:
-            mixing.towards(cells, speed, self.distance, self.one, self.none, flow.nu, flow.mu, k, table.rows, table.LOW, table.STEPS, share,
-                           flow.mu_eff, flow.mu_wall, flow.k_eff, flow.k_wall)
+            mixing.approach(flow, cells, table, share, speed, self.distance, self.one, self.none, k)
         c = self.cells
         ratio = self.nu_t[c] / flow.nu[c]
         flow.mu_eff[c] = keep[0] + share * (flow.mu[c] * (1 + ratio) - keep[0])

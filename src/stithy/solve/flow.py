@@ -6,6 +6,7 @@ import numpy as np
 from ..grid.occupancy import FLUID
 from ..physics import mixing, momentum
 from ..physics.case import Case
+from ..physics.slabs import halves, over, share, slabs
 from ..physics.staggered import FIXED, OPEN, PRESSURE, Staggered
 from ..physics.turbulence import model_for
 from . import pressure
@@ -31,13 +32,15 @@ class Flow:
         self.n, self.s = geo.n.astype(np.int64), momentum.strides(geo.s)
         self.first = [self._first(a) for a in range(3)]
         self.points = [self._points(a) for a in range(3)]
+        self.parts, (self.whole,) = slabs(self.n, bool(geo.periodic.any())), slabs(self.n, True)
+        self.halves = halves(z)
         self.flux = [np.zeros(z) for _ in range(3)]
         self.inside = [np.zeros(z) for _ in range(3)]
         self.devices = Devices(self)
         self.openings, self.planes = self.devices.openings, self.devices.planes
         self.solver = pressure.PressureSolver(self.n, self.s, geo.periodic)
         self.d = [np.zeros(z) for _ in range(3)]
-        self.low, self.high = np.zeros((3, z), np.float32), np.zeros((3, z), np.float32)
+        self.low, self.high = (tuple(np.zeros(z, np.float32) for _ in range(3)) for _ in range(2))
         self.ap, self.b, self.carry = np.zeros(z), np.zeros(z), np.zeros(z)
         # relaxation of what diffusion ties together; none is needed where one cell along a periodic axis stands for all of it
         developed = case.drive is not None and geo.n["xyz".index(case.drive.axis)] == 1
@@ -139,13 +142,17 @@ class Flow:
 
     def fluxes(self) -> list[np.ndarray]:
         """Mass fluxes (kg/s) through all high faces; arrays that the next call overwrites."""
-        for a in range(3):
-            pressure.mass_flux(self.u[a], self.rho_face[a], self.geo.area[a], self.flux[a])
+
+        def work(h):
+            for a in range(3):
+                pressure.mass_flux(self.u[a][h], self.rho_face[a][h], self.geo.area[a][h], self.flux[a][h])
+
+        over(self.halves, work)
         return self.flux
 
     def speed(self) -> np.ndarray:
         """Speed at cell centres, m/s (flat)."""
-        mixing.cell_speed(self.n, self.s, *self.u, self.div)
+        over(self.parts, lambda part: mixing.cell_speed(part.n, self.s, *part.each(self.u), part.of(self.div)))
         return self.geo.wrapped(self.div.copy())
 
     def lift(self, theta) -> np.ndarray:
@@ -173,19 +180,12 @@ class Flow:
             self.b.fill(0.0)
             self.carry.fill(0.0)
             self.devices.load(a)
-            for t in range(3):
-                first, spacing = self.points[a][t]
-                momentum.faces(n, s, a, t, first, n, self.u[a], geo.face[a], flux[t], geo.g[a][t], self.mu_eff, blend,
-                               spacing, self.low[t], self.high[t], self.b, self.carry)
-                if geo.periodic[t]:
-                    self._fold(t)
+            self._links(a, flux, blend)
             drive = self.case.drive
             push = self.drive_gradient * drive.sign if drive and "xyz"[a] == drive.axis else 0.0
-            r, scale = momentum.close(
-                n, s, s[a], self.first[a], geo.face[a], self.low, self.high, geo.gw[a], self.mu_wall, self.rho_face[a],
-                geo.control[a], geo.area[a], self.p, lift, self.case.gravity[a] if theta is not None else 0.0, push, self.u[a],
-                self.memory[a], rate, self.rate_t, self.weight_t, self.alpha, self.carry, self.still, self.least, self.ap,
-                self.b, self.d[a])
+            given = (a, lift, theta is not None, push, rate)
+            sums = over(self.parts, lambda part, given=given: self._close(part, *given))
+            r, scale = sum(x[0] for x in sums), sum(x[1] for x in sums)
             total_r, total_s = total_r + r, total_s + scale
             self._relax(a, r)
             if self.solver.grid.wraps:
@@ -194,14 +194,51 @@ class Flow:
         self.project(tolerance, most, 3)
         self._hold_mass_flow()
 
+    def _from(self, part, first) -> np.ndarray:
+        """``first`` for a slab: all but the first begin with their first plane of cells."""
+        return first if part.lo == 0 else np.array([1, *first[1:]], np.int64)
+
+    def _links(self, a: int, flux, blend: float) -> None:
+        """Weights of the neighbours and deferred convection of one component, every slab by itself, then the faces between the slabs."""
+
+        def along(t, part, first, last):
+            _, spacing = self.points[a][t]
+            if t == 0 and part.lo:
+                spacing = np.ascontiguousarray(spacing[:, part.lo:])
+            of, geo = part.of, self.geo
+            momentum.faces(self.s, a, t, first, last, of(self.u[a]), of(geo.face[a]), of(flux[t]), of(geo.g[a][t]), of(self.mu_eff), blend,
+                           spacing, of(self.low[t]), of(self.high[t]), of(self.b), of(self.carry))
+
+        def work(part):
+            for t in range(3):
+                last = part.n.copy()
+                last[0] -= t == 0 and part is not self.parts[-1]
+                along(t, part, self._from(part, self.points[a][t][0]), last)
+                if self.geo.periodic[t]:
+                    self._fold(t)
+
+        over(self.parts, work)
+        for part in self.parts[:-1]:
+            seam = part.n.copy()
+            first = self.points[a][0][0].copy()
+            first[0] = seam[0]
+            along(0, self.whole, first, seam)
+
+    def _close(self, part, a: int, lift, buoyant: bool, push: float, rate: float) -> tuple[float, float]:
+        """Finish the equations of one component in one slab; its sums of residuals and of their scale."""
+        of, geo = part.of, self.geo
+        return momentum.close(
+            part.n, self.s, self.s[a], self._from(part, self.first[a]), of(geo.face[a]), part.each(self.low), part.each(self.high),
+            of(geo.gw[a]), of(self.mu_wall), of(self.rho_face[a]), of(geo.control[a]), of(geo.area[a]), of(self.p), of(lift),
+            self.case.gravity[a] if buoyant else 0.0, push, of(self.u[a]), of(self.memory[a]), rate, self.rate_t, self.weight_t,
+            self.alpha,
+            of(self.carry), self.still, self.least, of(self.ap), of(self.b), of(self.d[a]))
+
     def _relax(self, a: int, before: float) -> None:
         """Four sweeps by points; where they leave more than 0.4 of the residual ``before``, sweeps by lines as well."""
         geo, n, s = self.geo, self.n, self.s
         system = (self.u[a], self.low, self.high, self.ap, self.b)
-        for forward in (True, False, True, False):
-            momentum.sweep(n, s, self.first[a], *system, forward, True)
-            if self.solver.grid.wraps:
-                wrap(n, s, geo.periodic, self.u[a])
+        self._sweeps(a)
         self.age += 1
         if self.age % 10 < 3:  # looked at in every third round or so
             self.stiff[a] = momentum.defect(n, s, self.first[a], *system) > 0.4 * before
@@ -212,6 +249,35 @@ class Flow:
                 momentum.lines(n, s, self.first[a], axis, *system, *self.line)
                 if self.solver.grid.wraps:
                     wrap(n, s, geo.periodic, self.u[a])
+
+    def _sweeps(self, a: int) -> None:
+        """Four Gauss-Seidel sweeps, to and fro; in two slabs from the ends to the middle and back."""
+        system = (self.u[a], self.low, self.high, self.ap, self.b)
+        if len(self.parts) == 1:
+            for forward in (True, False, True, False):
+                momentum.sweep(self.n, self.s, self.first[a], *system, forward, True)
+                if self.solver.grid.wraps:
+                    wrap(self.n, self.s, self.geo.periodic, self.u[a])
+            return
+        one, two = self.parts
+        middle = one.hi
+
+        def run(part, first, last, *ways):
+            u, low, high, inverse, b = system
+            of = part.of
+            limits = np.array([last, *self.n[1:]], np.int64), np.array([first, *self.first[a][1:]], np.int64)
+            pieces = of(u), part.each(low), part.each(high), of(inverse), of(b)
+            for forward in ways:
+                momentum.sweep(limits[0], self.s, limits[1], *pieces, forward, True)
+
+        def both(*ways):
+            share([lambda: run(one, self.first[a][0], middle - 1, *ways), lambda: run(two, 2, two.n[0], *(not w for w in ways))])
+
+        both(True)
+        run(self.whole, middle, middle + 1, True, False)
+        both(False, True)
+        run(self.whole, middle, middle + 1, True, False)
+        both(False)
 
     def _fold(self, t: int) -> None:
         """What went into ghost layers of ``b`` belongs to the far side."""
@@ -247,10 +313,14 @@ class Flow:
             if patch.kind == "pressure":
                 a = patch.axis
                 np.add.at(extra, geo.flat(patch.cells), self.rho_face[a][faces] * geo.area[a][faces] * self.d[a][faces])
-        for a in range(3):
-            pressure.conductance(self.rho_face[a], geo.area[a], self.d[a], geo.face[a], self.inside[a])
+
+        def conductances(h):
+            for a in range(3):
+                pressure.conductance(self.rho_face[a][h], geo.area[a][h], self.d[a][h], geo.face[a][h], self.inside[a][h])
+
+        over(self.halves, conductances)
         flux = self.fluxes()
-        total = pressure.divergence(n, s, *flux, self.div)
+        total = self.divergence(flux)
         self.mass_before = total / self.through_flow(flux)
         for cells in self.settled_spaces:
             self.div[cells] -= self.div[cells].mean()
@@ -260,11 +330,21 @@ class Flow:
         if self.solver.grid.wraps:
             wrap(n, s, geo.periodic, x)
         self.p += x
-        for a in range(3):
-            if self.live[a]:
-                pressure.correct(n, s, s[a], self.first[a], self.d[a], x, self.u[a])
-                if self.solver.grid.wraps:
+
+        def corrections(part):
+            for a in range(3):
+                if self.live[a]:
+                    pressure.correct(part.n, s, s[a], self._from(part, self.first[a]), part.of(self.d[a]), part.of(x), part.of(self.u[a]))
+
+        over(self.parts, corrections)
+        if self.solver.grid.wraps:
+            for a in range(3):
+                if self.live[a]:
                     wrap(n, s, geo.periodic, self.u[a])
+
+    def divergence(self, flux) -> float:
+        """Fill ``div`` with minus the net outflow of every cell (kg/s); the sum of its absolute values."""
+        return sum(over(self.parts, lambda part: pressure.divergence(part.n, self.s, *part.each(flux), part.of(self.div))))
 
     def potential(self) -> None:
         """Velocities of potential flow through the openings: a start that keeps mass everywhere. Pressure stays at zero."""
@@ -287,7 +367,7 @@ class Flow:
     def mass_imbalance(self) -> float:
         """Sum of |net outflow| over all cells divided by the through-flow."""
         flux = self.fluxes()
-        return pressure.divergence(self.n, self.s, *flux, self.div) / self.through_flow(flux)
+        return self.divergence(flux) / self.through_flow(flux)
 
 
 __all__ = ["FIXED", "Flow"]

@@ -6,6 +6,7 @@ import numpy as np
 from ..grid.occupancy import FLUID, VOID
 from ..physics import energy, momentum
 from ..physics.case import Case
+from ..physics.slabs import over
 from ..physics.staggered import OPEN, Staggered
 from .flow import Flow
 from .multigrid import Multigrid, wrap
@@ -169,11 +170,11 @@ class Heat:
         def matvec(y, out):
             if self.grid.wraps:
                 wrap(n, s, geo.periodic, y)
-            energy.apply(n, s, self.low, self.high, extra, y, out)
+            over(self.grid.parts, lambda p: energy.apply(p.n, s, p.each(self.low), p.each(self.high), *p.each((extra, y, out))))
 
         def precondition(r):
             # scaled, so that single precision neither under- nor overflows
-            size = np.sqrt(energy.dot(r, r)) or 1.0
+            size = np.sqrt(energy.product(r, r)) or 1.0
             return np.multiply(self.grid.cycle(r, 1.0 / size), size, out=full)
 
         self.laps, self.residual = energy.bicgstab(matvec, precondition, b, x, tolerance, 1e-11, most)

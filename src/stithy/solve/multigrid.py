@@ -3,210 +3,84 @@
 Coarse levels come from joining cells in twos along the directions whose mean conductance is at least a fifth of
 the largest; face conductances are summed and halved across joined directions, mass fluxes are summed, and
 upwinding is rebuilt on each level. Cells with an empty diagonal (blocked) stay out. Along a periodic axis the ghost
-layers repeat the far side, and are renewed after every sweep.
+layers repeat the far side, and are renewed after every sweep. Large levels are shared by two threads.
 """
 from __future__ import annotations
 
 import numpy as np
-from numba import njit
 
 from ..physics.momentum import BLOCK, sweep
+from ..physics.slabs import Slab, over, share, slabs
+from .cycles import coarsen, defect, diagonal, one_colour, prolong, restrict, run, upwind, wrap
 
 STRONG = 0.2
+__all__ = ["Multigrid", "wrap"]
 
 
-@njit(cache=True)
-def wrap(n, s, periodic, x):
-    """Renew the ghost layers of ``x`` along every periodic axis (flat, padded)."""
-    for a in range(3):
-        if not periodic[a]:
-            continue
-        t, r = (1 if a == 0 else 0), (1 if a == 2 else 2)
-        reach = n[a] * s[a]
-        for p in range(n[t] + 2):
-            for q in range(n[r] + 2):
-                c = p * s[t] + q * s[r]
-                x[c] = x[c + reach]
-                x[c + reach + s[a]] = x[c + s[a]]
+class _Shared:
+    """One level that two threads work on, slab by slab; the steps of :func:`cycles.run` on it."""
 
+    def __init__(self, grid: Multigrid, i: int, parts):
+        lo, hi, step = grid.start[i], grid.start[i + 1], grid.steps[i]
+        below = slice(grid.start[i + 1], grid.start[i + 2])
+        self.grid, self.s, self.n, self.step = grid, grid.all_s[i], grid.n[i], step
+        self.coarse_s, self.coarse = grid.all_s[i + 1], (grid.x[below], grid.b[below])
+        low, high = (tuple(x[lo:hi] for x in w) for w in ((grid.low, grid.high) if grid.convect else (grid.c, grid.c)))
+        self.whole = low, high, grid.inv[lo:hi], grid.b[lo:hi], grid.x[lo:hi], grid.r[lo:hi]
+        first, last = grid.mask_start[i:i + 2]
+        self.mask = tuple(m[first:last] for m in grid.masks)
+        self.one, self.two = self.parts = parts
+        m, wide = grid.n[i + 1], int(self.coarse_s[0])
+        middle = self.one.hi // int(step[0])
+        coarse = Slab(0, middle, m, wide), Slab(middle, int(m[0]), m, wide)
+        self.pieces = {p: (p.each(low), p.each(high), *p.each(self.whole[2:])) for p in parts}
+        self.coarser = {p: q.each(self.coarse) for p, q in zip(parts, coarse, strict=True)}
+        self.fresh = {p: np.zeros(max(BLOCK, int(self.s[1])), grid.dtype) for p in parts}
 
-# Rows are worked as slices wherever they can be vectorised: an index that counts from zero cannot be negative and needs no check.
+    def down(self) -> None:
+        """Smooth, and hand the defect to the coarser level."""
+        self._smooth((True, False))
+        for x in self.coarse:
+            x[:] = 0
 
+        def work(p):
+            low, high, inv, b, x, r = self.pieces[p]
+            defect(p.n, self.s, low, high, inv, b, x, r, self.grid.convect)
+            restrict(p.n, self.s, self.coarse_s, self.step, r, self.coarser[p][1])
 
-@njit(cache=True)
-def _diagonal(n, s, c0, c1, c2, extra, inv):
-    """1 / diagonal of a symmetric level."""
-    s0, s1, w = s[0], s[1], n[2]
-    for i in range(1, n[0] + 1):
-        for j in range(1, n[1] + 1):
-            a = i * s0 + j * s1 + 1
-            e = a + w
-            h0, l0, h1, l1, h2, l2 = c0[a:e], c0[a - s0:e - s0], c1[a:e], c1[a - s1:e - s1], c2[a:e], c2[a - 1:e - 1]
-            own, out = extra[a:e], inv[a:e]
-            for k in range(w):
-                total = h0[k] + l0[k] + h1[k] + l1[k] + h2[k] + l2[k] + own[k]
-                out[k] = 1.0 / total if total > 0.0 else 0.0
+        over(self.parts, work)
 
+    def up(self) -> None:
+        """Take over the coarser level's correction, and smooth in the opposite order."""
+        over(self.parts, lambda p: prolong(p.n, self.s, self.coarse_s, self.step, self.coarser[p][0], self.pieces[p][4]))
+        self._smooth((False, True))
 
-@njit(cache=True)
-def _upwind(n, s, c, f, extra, low, high, inv):
-    """Matrix of a convective level: high[t] multiplies the high neighbour, low[t] the low one; 1 / diagonal. Tuples by axis."""
-    zero = extra[0] * 0
-    per = max(BLOCK // s[1], 1)
-    for i in range(1, n[0] + 1):
-        for j in range(1, n[1] + 1, per):
-            w = min(per, n[1] + 1 - j) * s[1]
-            a = i * s[0] + j * s[1]
-            e = a + w
-            out, given = inv[a:e], extra[a:e]
-            for k in range(w):
-                out[k] = given[k]
-            for t in range(3):
-                st = s[t]
-                ch, cl, fh, fl, hh, ll = c[t][a:e], c[t][a - st:e - st], f[t][a:e], f[t][a - st:e - st], high[t][a:e], low[t][a:e]
-                for k in range(w):
-                    up, down = ch[k] + max(-fh[k], zero), cl[k] + max(fl[k], zero)
-                    hh[k] = up
-                    ll[k] = down
-                    out[k] += up + down
-            for k in range(w):
-                out[k] = 1 / out[k] if out[k] > 0 else zero
-            for r in range(0, w, s[1]):  # ghosts are no unknowns
-                out[r] = out[r + n[2] + 1] = 0
+    def _smooth(self, ways) -> None:
+        for _ in range(self.grid.sweeps):
+            for forward in ways:
+                if self.grid.convect:
+                    self._sweep(forward)
+                else:
+                    over(self.parts, lambda p, forward=forward: self._colour(p, 0 if forward else 1))
 
+    def _colour(self, p, which: int) -> None:
+        _, high, inv, b, x, _ = self.pieces[p]
+        one_colour(p.n, self.s, *high, inv, b, x, which, self.mask, self.fresh[p])
 
-@njit(cache=True)
-def _coarsen(n, s, cs, step, g, out, t, weight, periodic):
-    """Sum fine face values of axis t that lie on coarse faces, times ``weight``; odd ends stand alone."""
-    out[:] = 0
-    first = 0 if periodic else 1
-    last = n[t] if periodic else n[t] - 1
-    for i in range(first if t == 0 else 1, (last if t == 0 else n[0]) + 1):
-        if t == 0 and step[0] == 2 and (i & 1) == 1 and i != n[0]:
-            continue
-        ci = (i + step[0] - 1) // step[0]
-        for j in range(first if t == 1 else 1, (last if t == 1 else n[1]) + 1):
-            if t == 1 and step[1] == 2 and (j & 1) == 1 and j != n[1]:
-                continue
-            cj = (j + step[1] - 1) // step[1]
-            row, crow = i * s[0] + j * s[1], ci * cs[0] + cj * cs[1]
-            for k in range(first if t == 2 else 1, (last if t == 2 else n[2]) + 1):
-                if t == 2 and step[2] == 2 and (k & 1) == 1 and k != n[2]:
-                    continue
-                out[crow + (k + step[2] - 1) // step[2]] += weight * g[row + k]
+    def _sweep(self, inward: bool) -> None:
+        """A sweep from both ends to the middle or back; the two planes at the middle by themselves."""
+        n, middle = self.n, self.one.hi
 
+        def along(low, high, inv, b, x, first, last, forward):
+            first, last = np.array([first, 1, 1], np.int64), np.array([last, *n[1:]], np.int64)
+            sweep(last, self.s, first, x, low, high, inv, b, forward, False)
 
-@njit(cache=True)
-def _restrict(n, s, cs, step, fine, coarse):
-    coarse[:] = 0
-    two = step[2] == 2
-    for i in range(1, n[0] + 1):
-        ci = (i - 1) // step[0] + 1
-        for j in range(1, n[1] + 1):
-            row, crow = i * s[0] + j * s[1], ci * cs[0] + ((j - 1) // step[1] + 1) * cs[1]
-            if two:
-                for m in range(1, n[2] // 2 + 1):
-                    coarse[crow + m] += fine[row + 2 * m - 1] + fine[row + 2 * m]
-                if n[2] & 1:
-                    coarse[crow + n[2] // 2 + 1] += fine[row + n[2]]
-            else:
-                for k in range(1, n[2] + 1):
-                    coarse[crow + k] += fine[row + k]
-
-
-@njit(cache=True)
-def _prolong(n, s, cs, step, coarse, fine):
-    two = step[2] == 2
-    for i in range(1, n[0] + 1):
-        ci = (i - 1) // step[0] + 1
-        for j in range(1, n[1] + 1):
-            row, crow = i * s[0] + j * s[1], ci * cs[0] + ((j - 1) // step[1] + 1) * cs[1]
-            if two:
-                for m in range(1, n[2] // 2 + 1):
-                    x = coarse[crow + m]
-                    fine[row + 2 * m - 1] += x
-                    fine[row + 2 * m] += x
-                if n[2] & 1:
-                    fine[row + n[2]] += coarse[crow + n[2] // 2 + 1]
-            else:
-                for k in range(1, n[2] + 1):
-                    fine[row + k] += coarse[crow + k]
-
-
-@njit(cache=True, fastmath={"contract", "nsz"})
-def _colour(n, s, c0, c1, c2, inv, b, x, colour, mask, fresh):
-    """Gauss-Seidel over the cells of one colour of the chequerboard (symmetric level).
-
-    ``mask`` (two arrays of the cells of a plane) is 1 for the cells of each colour, 0 for others and ghosts. Blocks of rows are worked
-    whole into ``fresh``, of which the colour's half is kept: twice the sums, but in vector instructions.
-    """
-    s0, s1 = s[0], s[1]
-    per = max(fresh.size // s1, 1)
-    for i in range(1, n[0] + 1):
-        own = mask[1] if (i + colour) & 1 else mask[0]
-        for j in range(1, n[1] + 1, per):
-            w = min(per, n[1] + 1 - j) * s1
-            a = i * s0 + j * s1
-            e = a + w
-            h0, l0, h1, l1, h2, l2 = c0[a:e], c0[a - s0:e - s0], c1[a:e], c1[a - s1:e - s1], c2[a:e], c2[a - 1:e - 1]
-            u0, d0, u1, d1, u2, d2 = x[a + s0:e + s0], x[a - s0:e - s0], x[a + s1:e + s1], x[a - s1:e - s1], x[a + 1:e + 1], x[a - 1:e - 1]
-            g, z, v, q = b[a:e], x[a:e], inv[a:e], own[j * s1:j * s1 + w]
-            for k in range(w):
-                fresh[k] = v[k] * (g[k] + h0[k] * u0[k] + l0[k] * d0[k] + h1[k] * u1[k] + l1[k] * d1[k] + h2[k] * u2[k] + l2[k] * d2[k])
-            for k in range(w):
-                z[k] = fresh[k] if q[k] > 0 else z[k]
-
-
-@njit(cache=True)
-def _defect(n, s, low, high, inv, b, x, r, convect):
-    """r = b - A x. Without convection ``low`` is ``high``, and a cell's low weight is its low neighbour's high one."""
-    s0, s1 = s[0], s[1]
-    q0, q1, q2 = (0, 0, 0) if convect else (s0, s1, 1)
-    per = max(BLOCK // s1, 1)
-    for i in range(1, n[0] + 1):
-        for j in range(1, n[1] + 1, per):
-            w = min(per, n[1] + 1 - j) * s1
-            a = i * s0 + j * s1
-            e = a + w
-            h0, l0, h1, l1 = high[0][a:e], low[0][a - q0:e - q0], high[1][a:e], low[1][a - q1:e - q1]
-            h2, l2, d, bb, z, out = high[2][a:e], low[2][a - q2:e - q2], inv[a:e], b[a:e], x[a:e], r[a:e]
-            u0, d0, u1, d1, u2, d2 = x[a + s0:e + s0], x[a - s0:e - s0], x[a + s1:e + s1], x[a - s1:e - s1], x[a + 1:e + 1], x[a - 1:e - 1]
-            for k in range(w):
-                y = bb[k] + h0[k] * u0[k] + l0[k] * d0[k] + h1[k] * u1[k] + l1[k] * d1[k] + h2[k] * u2[k] + l2[k] * d2[k]
-                out[k] = y - z[k] / d[k] if d[k] > 0 else 0.0
-
-
-@njit(cache=True)
-def _run(schedule, n, s, step, start, convect, low, high, inv, b, x, r, sweeps, periodic, wraps, masks, mask_start):
-    """Work through a cycle: op 0 down from a level, 1 up to it, 2 the coarsest. Where nothing convects ``low`` is ``high``."""
-    fresh, ones = np.zeros(max(BLOCK, s[0, 1]), x.dtype), np.ones(3, np.int64)
-    for m in range(schedule.shape[0]):
-        op, i = schedule[m, 0], schedule[m, 1]
-        lo, hi = start[i], start[i + 1]
-        nn, ss = n[i], s[i]
-        wl, wh = (low[0][lo:hi], low[1][lo:hi], low[2][lo:hi]), (high[0][lo:hi], high[1][lo:hi], high[2][lo:hi])
-        v, bb, xx, rr = inv[lo:hi], b[lo:hi], x[lo:hi], r[lo:hi]
-        mask = (masks[0][mask_start[i]:mask_start[i + 1]], masks[1][mask_start[i]:mask_start[i + 1]])
-        if op == 1:
-            _prolong(nn, ss, s[i + 1], step[i], x[start[i + 1]:start[i + 2]], xx)
-            if wraps:
-                wrap(nn, ss, periodic, xx)
-        times = sweeps if op < 2 else 8 * sweeps
-        for half in range(2 if op == 2 else 1):
-            first = 0 if (op == 0 or (op == 2 and half == 0)) else 1
-            for _ in range(times):
-                for turn in range(2):
-                    if convect:
-                        sweep(nn, ss, ones, xx, wl, wh, v, bb, first == turn, False)
-                    else:
-                        _colour(nn, ss, wh[0], wh[1], wh[2], v, bb, xx, (first + turn) & 1, mask, fresh)
-                    if wraps:
-                        wrap(nn, ss, periodic, xx)
-        if op == 0:
-            below = slice(start[i + 1], start[i + 2])
-            _defect(nn, ss, wl, wh, v, bb, xx, rr, convect)
-            _restrict(nn, ss, s[i + 1], step[i], rr, b[below])
-            x[below] = 0
+        if not inward:
+            along(*self.whole[:5], middle, middle + 1, False)
+        share([lambda: along(*self.pieces[self.one][:5], 1, middle - 1, inward),
+               lambda: along(*self.pieces[self.two][:5], 2, self.two.n[0], not inward)])
+        if inward:
+            along(*self.whole[:5], middle, middle + 1, True)
 
 
 class Multigrid:
@@ -221,6 +95,7 @@ class Multigrid:
         self.convect, self.sweeps, self.dtype = convect, sweeps, dtype
         self.periodic = np.array(periodic, np.bool_)
         self.wraps = bool(self.periodic.any())
+        self.parts = slabs(n, self.wraps)
         self.n = [np.array(n, np.int64)]
         self.steps: list[np.ndarray] = []
         self.size = 0
@@ -269,9 +144,9 @@ class Multigrid:
             n, hi = ns[-1], start[-1]
             s, (own, inv) = self._strides(n), level((self.extra, self.inv))
             if self.convect:
-                _upwind(n, s, level(self.c), level(self.f), own, level(self.low), level(self.high), inv)
+                upwind(n, s, level(self.c), level(self.f), own, level(self.low), level(self.high), inv)
             else:
-                _diagonal(n, s, *level(self.c), own, inv)
+                diagonal(n, s, *level(self.c), own, inv)
             step = self._step(n, level(self.c))
             if n.prod() <= 32 or step.max() == 1:
                 break
@@ -283,10 +158,12 @@ class Multigrid:
             for t in range(3):
                 weight = self.dtype(0.5 if step[t] == 2 else 1.0)
                 alone = self.periodic[t] and m[t] == 1  # a cell is no neighbour of itself
-                _coarsen(n, s, ms, step, fine[0][t], level(self.c)[t], t, self.dtype(0) if alone else weight, self.periodic[t])
+                coarsen(n, s, ms, step, fine[0][t], level(self.c)[t], t, self.dtype(0) if alone else weight, self.periodic[t])
                 if self.convect:
-                    _coarsen(n, s, ms, step, fine[1][t], level(self.f)[t], t, self.dtype(0 if alone else 1), self.periodic[t])
-            _restrict(n, s, ms, step, fine[2], level((self.extra,))[0])
+                    coarsen(n, s, ms, step, fine[1][t], level(self.f)[t], t, self.dtype(0 if alone else 1), self.periodic[t])
+            below = level((self.extra,))[0]
+            below[:] = 0
+            restrict(n, s, ms, step, fine[2], below)
             ns.append(m)
             steps.append(step)
         self._plan(ns, steps, start)
@@ -294,8 +171,9 @@ class Multigrid:
     def _plan(self, ns, steps, start):
         """Strides and the order of work of one cycle; kept while the levels stay the same."""
         same = len(steps) == len(self.steps) and all((a == b).all() for a, b in zip(steps, self.steps, strict=True))
-        if same and hasattr(self, "order"):
+        if same and hasattr(self, "order") and self.size == self.planned:
             return
+        self.planned = self.size
         self.n, self.steps = ns, steps
         self.all_n, self.all_s = np.array(ns), np.array([self._strides(n) for n in ns])
         self.all_steps = np.array([*steps, np.ones(3, np.int64)])
@@ -303,12 +181,35 @@ class Multigrid:
         masks = [self._masks(n) for n in ns]
         self.masks, self.mask_start = tuple(np.concatenate(masks, 1)), np.cumsum([0, *(m.shape[1] for m in masks)])
 
+        self.shared = []
+        for i, n in enumerate(ns[:-1]):
+            parts = slabs(n, self.wraps)
+            if len(parts) == 1:
+                break
+            self.shared.append(_Shared(self, i, parts))
+
         def visit(i):
             if i == len(ns) - 1:
                 return [(2, i)]
-            return [(0, i), *visit(i + 1) * (1 if i + 2 == len(ns) else 2), (1, i)]
+            return [(0, i), *visit(i + 1) * self._times(i), (1, i)]
 
-        self.order = np.array(visit(0), np.int64)
+        self.order = np.array(visit(len(self.shared)), np.int64)
+
+    def _times(self, i: int) -> int:
+        """Visits of level i + 1 in one of level i: two, but one of the coarsest."""
+        return 1 if i + 2 == len(self.n) else 2
+
+    def _visit(self, i: int) -> None:
+        """One cycle from level i down: large levels by two threads, the others in one compiled go."""
+        if i == len(self.shared):
+            low, high = (self.low, self.high) if self.convect else (self.c, self.c)
+            run(self.order, self.all_n, self.all_s, self.all_steps, self.start, self.convect, low, high, self.inv, self.b, self.x, self.r,
+                self.sweeps, self.periodic, self.wraps, self.masks, self.mask_start)
+            return
+        self.shared[i].down()
+        for _ in range(self._times(i)):
+            self._visit(i + 1)
+        self.shared[i].up()
 
     def _masks(self, n) -> np.ndarray:
         """1 for the cells of each colour in a plane, 0 for the others and for ghosts (2, cells)."""
@@ -332,9 +233,7 @@ class Multigrid:
         size = len(b)
         np.multiply(b, scale, out=self.b[:size], casting="unsafe")
         self.x[:size] = 0
-        low, high = (self.low, self.high) if self.convect else (self.c, self.c)
-        _run(self.order, self.all_n, self.all_s, self.all_steps, self.start, self.convect, low, high, self.inv, self.b, self.x, self.r,
-             self.sweeps, self.periodic, self.wraps, self.masks, self.mask_start)
+        self._visit(0)
         return self.x[:size]
 
     def fine(self) -> tuple[tuple[np.ndarray, ...], tuple[np.ndarray, ...]]:

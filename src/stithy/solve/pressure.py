@@ -4,26 +4,27 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-from ..physics.energy import dot, step
+from ..physics.energy import product, together
 from ..physics.momentum import BLOCK, clear_ends
+from ..physics.slabs import halves, over
 from .multigrid import Multigrid, wrap
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def mass_flux(u, rho, area, out):
     """Mass flux (kg/s) through high faces."""
     for c in range(u.size):
         out[c] = rho[c] * area[c] * u[c]
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def conductance(rho, area, d, face, out):
     """rho A d of the faces between two fluid cells (kg/s/Pa)."""
     for c in range(d.size):
         out[c] = rho[c] * area[c] * d[c] if face[c] == 1 else 0.0
 
 
-@njit(cache=True, fastmath={"contract", "reassoc", "nsz"})
+@njit(cache=True, nogil=True, fastmath={"contract", "reassoc", "nsz"})
 def divergence(n, s, m0, m1, m2, out):
     """Minus the net mass outflow of every cell (kg/s); returns the sum of its absolute values."""
     total = 0.0
@@ -43,7 +44,7 @@ def divergence(n, s, m0, m1, m2, out):
     return total
 
 
-@njit(cache=True, fastmath={"contract", "reassoc", "nsz"})
+@njit(cache=True, nogil=True, fastmath={"contract", "reassoc", "nsz"})
 def laplace(n, s, c0, c1, c2, extra, x, y):
     """y = A x of the pressure equation; returns x . y."""
     dot = 0.0
@@ -67,7 +68,7 @@ def laplace(n, s, c0, c1, c2, extra, x, y):
     return dot
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def correct(n, s, sn, first, d, x, u):
     """u += d (p'_c - p'_high) on every velocity that is solved for (d is zero on others)."""
     w = n[2] + 1 - first[2]
@@ -79,7 +80,7 @@ def correct(n, s, sn, first, d, x, u):
                 speed[k] += gain[k] * (here[k] - there[k])
 
 
-@njit(cache=True)
+@njit(cache=True, nogil=True)
 def turn(z, scale, beta, p):
     """p = scale z + beta p."""
     for c in range(p.size):
@@ -92,6 +93,7 @@ class PressureSolver:
     def __init__(self, n, s, periodic=(False,) * 3):
         self.n, self.s = np.array(n, np.int64), np.array(s, np.int64)
         self.grid = Multigrid(n, periodic=periodic)
+        self.parts = self.grid.parts
         self.r = self.p = self.y = None
         self.kept = 0  # solutions since the hierarchy was made
 
@@ -109,23 +111,24 @@ class PressureSolver:
         self.kept += 1
         x, r, p, y = np.zeros_like(b), self.r, self.p, self.y
         r[:] = b
-        start = np.sqrt(dot(b, b))
+        start = np.sqrt(product(b, b))
         if start == 0.0:
             return x, 0, 0.0
         old, level, it = 1.0, 1.0, 0
         while it < most:
             # scaled so that single precision never under- or overflows
             z = self.grid.cycle(r, 1.0 / start)
-            rho = dot(r, z) * start
-            turn(z, start, rho / old if it else 0.0, p)
+            rho = product(r, z) * start
+            beta = rho / old if it else 0.0
+            over(halves(p.size), lambda h, z=z, beta=beta: turn(z[h], start, beta, p[h]))
             it += 1
             old = rho
             if self.grid.wraps:
                 wrap(self.n, self.s, self.grid.periodic, p)
-            curve = laplace(self.n, self.s, *conductance, extra, p, y)
+            curve = sum(over(self.parts, lambda part: laplace(part.n, self.s, *part.each((*conductance, extra, p, y)))))
             if curve <= 0.0:
                 break
-            level = np.sqrt(step(rho / curve, p, y, x, r)) / start
+            level = np.sqrt(together(rho / curve, p, y, x, r)) / start
             if level <= tolerance:
                 break
         if it >= min(most, 8):

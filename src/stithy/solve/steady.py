@@ -88,6 +88,7 @@ class Steady:
         self.blend = 0.5 if case.mixing == "wall-law" else 1.0
         self._since = 0
         self._passing: list[float] = []  # W, what passes the model in every iteration
+        self._heads: list[np.ndarray] = []  # Pa, mean pressure behind every opening in every iteration
         if fields is not None:
             self.take(fields)
         self.started = time.perf_counter()
@@ -152,10 +153,10 @@ class Steady:
         self.iteration += 1
         return self._report()
 
-    def _stagnates(self, window: int) -> bool:
-        """Whether the residual has stopped falling: its mean over ``window`` iterations is hardly below that of the window before."""
+    def _stagnates(self, window: int, share: float = 0.75) -> bool:
+        """Whether the residual has stopped falling: its mean over ``window`` iterations is above ``share`` of that of the window before."""
         recent = [h.momentum for h in self.history[-2 * window:]]
-        return len(recent) == 2 * window and bool(np.mean(recent[window:]) > 0.75 * np.mean(recent[:window]))
+        return len(recent) == 2 * window and bool(np.mean(recent[window:]) > share * np.mean(recent[:window]))
 
     def _choose_blend(self) -> None:
         """Give up a quarter of the limited scheme where the residual has stopped falling and watches still move.
@@ -169,10 +170,16 @@ class Steady:
             self.blend, self._since = max(self.blend - 0.25, 0.0), self.iteration
 
     def idles(self) -> bool:
-        """Whether the residual has stopped falling while watches and flows stay within their bounds: a steady state but for ripples."""
+        """Whether the residual has stopped falling while watches and flows stay within their bounds: a steady state but for ripples.
+
+        Where temperatures are solved only after the flow, pressures behind the openings are looked at in the place of watches.
+        """
         s = self.settings
-        if not self.energy_in_loop or self.iteration - self._since < 60 or not self._stagnates(20):
+        if self.iteration - self._since < 60 or not self._stagnates(20):
             return False
+        if not self.energy_in_loop:
+            near = self.case.mixing != "laminar" and self.history[-1].momentum < 5 * s.momentum and self._stagnates(20, 0.9)
+            return bool(near and max(self.flow_drift(), self.head_drift(40)) <= RIPPLE * s.flow)
         seen = np.array([h.watches for h in self.history[-40:]])
         moves = max(self.flow_drift(), self.exchange_drift(40))
         return bool(moves <= RIPPLE * s.flow and (not seen.size or np.ptp(seen, axis=0).max() <= s.watch))
@@ -180,6 +187,7 @@ class Steady:
     def _report(self) -> Progress:
         load = max(abs(float(self.case.heat.sum())) or self._exchange(), 1e-12)
         self._passing.append(load)
+        self._heads.append(np.array([self.flow.p[self.geo.flat(p.cells)].mean() for p, f, _ in self.flow.openings if len(f)]))
         watches = self.watches()
         window = self.history[-self.settings.window:]
         stack = np.array([h.watches for h in window] + [watches])
@@ -232,6 +240,12 @@ class Steady:
         passing = [*self.flow.openings, *self.flow.planes]
         most = max((float(np.abs(self.flow.u[p.axis][f] * a).sum()) for p, f, a in passing), default=0.0)
         return float(np.ptp(seen, axis=0).max() / most) if most and seen.size else 0.0
+
+    def head_drift(self, window: int) -> float:
+        """Change of the pressure behind any opening over the last ``window`` iterations, over the largest difference between two."""
+        seen = np.array(self._heads[-window:])
+        across = float(np.ptp(seen[-1])) if seen.size else 0.0
+        return float(np.ptp(seen, axis=0).max() / across) if across else 0.0
 
     def exchange_drift(self, window: int) -> float:
         """Change of the heat that passes walls and openings over the last ``window`` iterations, over its mean; 0 where loads give it."""
@@ -289,10 +303,13 @@ class Steady:
     def average(self, tell, count: int = 80, ripples: bool = False) -> Progress:
         """Go on for ``count`` iterations and keep the mean of all fields; ``band`` is half the range of each watch (K).
 
+        Where temperatures are solved after the flow, they are for its mean; the band is how far those of its first and last instant lie off.
+
         The answer to a flow without a steady state, such as shed vortices or an unsteady plume, as far as a steady run can give it. It
         has settled where there were but ``ripples``, and watches, flows, mass and heat keep within their bounds all the while.
         """
         parts = [*self.flow.u, self.flow.p, self.heat.theta]
+        instants = [self._at_this_instant()]
         self._since = self.iteration + count  # one scheme all along
         sums, seen, off = [np.zeros_like(x) for x in parts], [], []
         for m in range(1, count + 1):
@@ -304,21 +321,30 @@ class Steady:
             off.append(self.heat.imbalance())
             if tell and tell(progress) is False:
                 break
+        instants.append(self._at_this_instant())
         for total, x in zip(sums, parts, strict=True):
             x[:] = total / m
         self.band = 0.5 * np.ptp(np.array(seen), axis=0)
         self.flow.project(1e-9, 300)
         if not self.energy_in_loop:  # temperatures have only now and then followed the flow: let them belong to its mean
             self._close_energy()
+            self.band = np.abs(np.array(instants) - self.watches()).max(axis=0)
         last = self._report()
         if self.energy_in_loop:
             last.heat = abs(float(np.mean(off))) / max(abs(float(self.case.heat.sum())) or self._exchange(), 1e-12)
         last.phase, last.remaining = "done", 0.0
         last.mass = self.flow.mass_imbalance()
         s, steady = self.settings, ripples and m == count and float(self.band.max(initial=0.0)) <= 0.5 * self.settings.watch
-        moves = max(self.flow_drift(), self.exchange_drift(count))
+        moves = max(self.flow_drift(), self.exchange_drift(count) if self.energy_in_loop else self.head_drift(count))
         last.settled = bool(steady and moves <= RIPPLE * s.flow and last.heat <= s.heat and last.mass <= s.mass)
         return last
+
+    def _at_this_instant(self) -> np.ndarray | None:
+        """Watches that belong to the present flow, where temperatures do not follow it in every iteration."""
+        if self.energy_in_loop:
+            return None
+        self._close_energy()
+        return self.watches()
 
     def run(self, tell: Callable[[Progress], bool] | None = None) -> Progress:
         """Iterate until settled, ``most`` iterations, or ``tell`` returns False; then :meth:`finish`."""
