@@ -33,7 +33,7 @@ def main() -> None:
         live(1.5)
         while window.drawing():
             live(0.2)
-        live(0.3)
+        live(0.9)  # until all is drawn smoothly
         window.screen().grabWindow(window.winId()).save(str(ROOT / f"docs/screenshots/{name}.png"))
 
     live(1.0)

@@ -4,6 +4,7 @@ from __future__ import annotations
 import os
 import signal
 import time
+from itertools import product
 
 import numpy as np
 import pytest
@@ -170,6 +171,42 @@ def test_every_stage_and_control(open_, demo, pump):
     click(window.margins.tiles[0])
     assert window.session.selected == (window.margins.tiles[0].margin.bound.of,)
     assert window.balance.heat.rowCount() > 8
+
+
+def test_view_follows_the_window_until_it_is_turned(open_, demo, pump):
+    """The whole model fills the bench at any size of the window, until the user turns it; what moves is drawn plainly where smooth
+    pictures take long, what rests smoothly."""
+    window = open_(demo)
+    bench, view = window.bench, window.bench.view
+
+    def fill():
+        """The farthest corner of the model from the middle, in halves of the view."""
+        far = []
+        for space in window.session.standing().model.spaces:
+            for corner in product(*space.outer):
+                view.renderer.SetWorldPoint(*(1e3 * x for x in corner), 1.0)
+                view.renderer.WorldToView()
+                far += [abs(v) for v in view.renderer.GetViewPoint()[:2]]
+        return max(far)
+
+    for size in ((1280, 800), (1000, 720), (1390, 880)):
+        window.resize(*size)
+        pump(rest=0.6)
+        assert 0.8 < fill() < 0.92, size
+    pump(lambda: view.ren_win.GetMultiSamples() > 0, 5)
+    bench.smoothing.quick = False  # whatever this machine's graphics can do
+    turned = view.camera.position
+    canvas = view.interactor if hasattr(view, "interactor") else view
+    QTest.mousePress(canvas, Qt.MouseButton.LeftButton, pos=QPoint(300, 200))
+    QTest.mouseMove(canvas, QPoint(340, 220))
+    assert view.ren_win.GetMultiSamples() == 0
+    QTest.mouseRelease(canvas, Qt.MouseButton.LeftButton, pos=QPoint(360, 230))
+    pump(lambda: view.ren_win.GetMultiSamples() > 0, 5)
+    looked = view.camera.position
+    assert looked != turned
+    window.resize(1100, 760)
+    pump(rest=0.6)
+    assert view.camera.position == looked
 
 
 def test_click_selects_a_part(open_, demo, pump):

@@ -1,21 +1,19 @@
 """The bench: the model in 3-D, results painted on it, a scale, the section's controls."""
 from __future__ import annotations
 
+from itertools import product
+
 import numpy as np
-import pyvista as pv
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QColor, QImage, QPainter
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QSlider, QVBoxLayout, QWidget
 from pyvistaqt import QtInteractor
 
-from ..grid.build import grid_lines
 from . import look, scene
+from .painter import Painter
 from .scale import Scale
 from .session import Session
-
-#: samples a pixel when nothing is being solved; during a run there is one, so that drawing stays below a tenth of a second even
-#: where the processor does it beside the solver
-MULTI_SAMPLES = 4
+from .smoothing import Smoothing
 
 
 class Bench(QWidget):
@@ -29,7 +27,7 @@ class Bench(QWidget):
         self.setObjectName("bench")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.session, self.layout_name, self._stale = session, layout_name, True
-        self.view = QtInteractor(self, auto_update=False, multi_samples=MULTI_SAMPLES)
+        self.view = QtInteractor(self, auto_update=False, multi_samples=1)
         self.view.set_background(look.PAPER)
         self.view.enable_lightkit()
         self.view.ren_win.SetLineSmoothing(True)
@@ -42,10 +40,9 @@ class Bench(QWidget):
         self.field, self.axis, self.place = "temperature", 1, 0.5
         self.parts_on = {"section": True, "surfaces": True, "streamlines": False, "vectors": False}
         self.range: tuple[float, float] | None = None
-        self._actors: dict[str, str] = {}
         self._first = True
-        self._cache: dict = {}
-        self._painted: list = []
+        self._fits: tuple[int, int] | None = None  # the view's size when the whole model was put in view
+        self.painter = Painter(self)
         self._lay_out()
         if title:  # as tall as the bench beside it, so that one camera shows both at one size
             policy = self.bar.sizePolicy()
@@ -54,8 +51,8 @@ class Bench(QWidget):
         self._pieces = self.partner = None
         self._timer = QTimer(self, singleShot=True, interval=15)
         self._timer.timeout.connect(self._begin)
-        self._smooth = QTimer(self, singleShot=True, interval=800)
-        self._smooth.timeout.connect(self._draw_smoothly)
+        self.smoothing = Smoothing(self.view, self.busy)
+        self.view.iren.interactor.GetInteractorStyle().AddObserver("StartInteractionEvent", self._moved)
         self.view.iren.add_observer("LeftButtonPressEvent", self._pressed)
         self.view.iren.add_observer("LeftButtonReleaseEvent", self._released)
 
@@ -117,6 +114,18 @@ class Bench(QWidget):
         self.parts_on[key] = on
         self.refresh()
 
+    def _moved(self, *_):
+        self._fits = None  # from now on the look is the user's
+
+    def resizeEvent(self, event):  # noqa: N802
+        """The whole model stays in view until somebody has chosen a look of his own."""
+        super().resizeEvent(event)
+        if self._fits:
+            self.refresh()
+
+    def _room(self) -> tuple[int, int]:
+        return self.view.width(), self.view.height()
+
     def refresh(self):
         """Draw again soon; many calls make one drawing."""
         self._timer.start()
@@ -140,28 +149,13 @@ class Bench(QWidget):
             return replace(result, temperature=live)
         return result
 
-    def during_run(self, running: bool):
-        """Draw plainly while a run is on, smoothly again when its result has been shown."""
-        if running:
-            self._smooth.stop()
-            self.view.ren_win.SetMultiSamples(0)
-        elif self.view.ren_win.GetMultiSamples() == 0:
-            self._smooth.start()
-
-    def _draw_smoothly(self):
-        if self.busy():
-            self._smooth.start()
-            return
-        self.view.ren_win.SetMultiSamples(MULTI_SAMPLES)
-        self.view.ren_win.Render()
-
     def show_snapshot(self):
         """Put the temperatures of a run into the picture, without building the scene anew."""
         result = self.result() if self.showing_results() else None
-        if result is None or not self._painted or self.field != "temperature":
+        if result is None or self.busy() or not self.painter.painted or self.field != "temperature":
             return
         values = result.temperature - 273.15
-        for mesh, index in self._painted:
+        for mesh, index in self.painter.painted:
             mesh.cell_data["value"] = values[index]
         self.view.ren_win.Render()
 
@@ -169,9 +163,14 @@ class Bench(QWidget):
         """Whether a drawing is still to come or under way."""
         return self._timer.isActive() or self._pieces is not None
 
+    def hold(self):
+        """Let the old picture stand until the next is whole."""
+        self.smoothing.plainly()
+        self.view.setUpdatesEnabled(False)
+
     def _begin(self):
         self._pieces = self._scene()
-        self.view.setUpdatesEnabled(False)  # the old picture stands until the new one is whole
+        self.hold()
         self._go_on()
 
     def _go_on(self):
@@ -191,7 +190,6 @@ class Bench(QWidget):
 
     def _scene(self):
         """Build the scene for the stage, piece by piece."""
-        self._painted = []
         standing = self.session.standing(self.name())
         model, result = standing.model, self.result() if self.showing_results() else None
         self.bar.setVisible(result is not None and self.layout_name == "")
@@ -201,24 +199,41 @@ class Bench(QWidget):
         self.heading.setText(f"{self.name()}" + ("" if standing.state == "current" else f", {standing.state}"))
         self._say(standing, result)
         yield
-        self.view.renderer.clear_actors()
-        self._actors = {}
+        self.painter.clear()
         if model is not None:
-            yield from self._draw_model(model, result, standing.summary)
+            yield from self.painter.show_model(model, result, standing.summary, self.session.selected)
             if result is not None:
-                yield from self._draw_result(model, result, standing)
+                self.smoothing.unseen()
+                yield
+                yield from self._show_result(model, result, standing)
             elif self.session.stage == "Grid":
-                self._draw_grid(model)
+                self.painter.show_grid(model)
             state = self.session.run_state
             if state.get("place") and state.get("layout") == self.name() and self.session.stage == "Run":
-                self._add(scene.cross(state["place"], model), color=look.EMBER, line_width=4.0, pickable=False)
-            if self._first:
-                self.reset_camera()
+                self.painter.add(scene.cross(state["place"], model), color=look.EMBER, line_width=4.0, pickable=False)
+            if self._first or (self._fits and self._fits != self._room()):
+                self._look_at_all()
             yield
         self.view.setUpdatesEnabled(True)
         self.view.render()
+        self.smoothing.soon()
         if self.partner is not None and self.partner.isVisible():  # one camera: what one sees has changed for both
             self.partner.view.render()
+
+    def clim(self) -> tuple[float, float]:
+        """The range of the field in the result shown."""
+        return self.painter.limits(self.result())
+
+    def _show_result(self, model, result, standing):
+        """The scale and the section's place in words, then the painted result."""
+        ends = self.range or self.painter.limits(result)
+        worst = next((m for m in standing.margins if m.bound.quantity == "temperature"), None)
+        limit = worst.bound.most - 273.15 if worst and self.field == "temperature" else None
+        self.scale.show_range(self.field, *ends, limit)
+        lines = result.grid.lines[self.axis]
+        at = lines[0] + self.place * (lines[-1] - lines[0])
+        self.where.setText(f"{'xyz'[self.axis]} {at * 1e3:.1f} mm")
+        yield from self.painter.show_result(model, result, at, ends)
 
     def _say(self, standing, result):
         text = ""
@@ -233,136 +248,12 @@ class Bench(QWidget):
         self.message.setProperty("warn", bool(text))
         self.message.style().polish(self.message)
 
-    def _add(self, mesh, **how):
-        return self.view.add_mesh(mesh, render=False, reset_camera=False, **how)
-
-    def _draw_model(self, model, result, summary):
-        add = self._add
-        painted = result is not None and self.parts_on["surfaces"]
-        for space in model.spaces:
-            add(scene.box_edges([space.outer]), color=look.INK, line_width=1.4, pickable=False)
-            if space.walls and not painted:
-                add(scene.floor(space), color="#D8D3C6", lighting=False, pickable=False)
-        for m, solid in enumerate(model.solids):
-            if m % 8 == 7:
-                yield
-            chosen = solid.name in self.session.selected
-            if not painted:
-                mesh = scene.solid_mesh(solid)
-                actor = add(mesh, color=look.CHOSEN if chosen else solid.tone, ambient=0.45, diffuse=0.55, specular=0,
-                            opacity=self._opacity(solid, model, result is not None and not chosen))
-                self._actors[actor.GetAddressAsString("")] = solid.name
-            add(scene.solid_edges(solid), color=look.INK,
-                line_width=3.2 if chosen else 1.2, pickable=False)
-        yield
-        for name, shape in zip(model.bore_names, model.bores, strict=True):
-            chosen = name in self.session.selected
-            if result is None or (chosen and not painted):
-                actor = add(scene.form_mesh(shape), color=look.CHOSEN if chosen else look.TEAL, ambient=0.5, diffuse=0.5, specular=0)
-                self._actors[actor.GetAddressAsString("")] = name
-            add(scene.form_edges(shape), color=look.INK, line_width=3.2 if chosen else 1.4, pickable=False)
-        for name, outlines, arrow in scene.end_meshes(model, summary):
-            chosen = name in self.session.selected
-            for mesh in outlines:
-                actor = add(mesh, color=look.INK if chosen else look.TEAL, line_width=4.5 if chosen else 3.0)
-                self._actors[actor.GetAddressAsString("")] = name
-            if arrow is not None:
-                actor = add(arrow, color=look.TEAL, lighting=False)
-                self._actors[actor.GetAddressAsString("")] = name
-
-    @staticmethod
-    def _opacity(solid, model, faint: bool) -> float:
-        """Solids that hold passages are seen through; all are faint beside a result."""
-        holds = any(all(p[0] < q[1] and q[0] < p[1] for p, q in zip(solid.bounds, b.box, strict=True)) for b in model.bores)
-        return 0.25 if faint else 0.4 if holds else 1.0
-
-    def _draw_grid(self, model):
-        grid = grid_lines(model)
-        self._add(scene.ruler(model, grid.lines), color=look.INK, line_width=1.0, pickable=False)
-        at = grid.lines[1][0] + 0.5 * (grid.lines[1][-1] - grid.lines[1][0])
-        at = float(grid.lines[1][np.argmin(np.abs(grid.lines[1] - at))])
-        self._add(scene.grid_plane(model, grid.lines, 1, at), color=look.SLATE, line_width=0.8, opacity=0.7, pickable=False)
-        z = model.spaces[0].inner[2][0]
-        self._add(scene.grid_plane(model, grid.lines, 2, z), color=look.SLATE, line_width=0.6, opacity=0.35, pickable=False)
-
-    def clim(self) -> tuple[float, float]:
-        """The range of the field in this result."""
-        result = self.result()
-        key = (id(result), self.field)
-        if self._cache.get("clim", (None,))[0] != key:
-            values = scene.field(result, self.field)
-            live = result.kind != 2 if self.field == "temperature" else result.kind == 0
-            low, high = float(values[live].min()), float(values[live].max())
-            if self.field == "temperature":
-                low, high = np.floor(low / 5) * 5, np.ceil(high / 5) * 5
-            self._cache["clim"] = (key, (low, high if high > low else low + 1))
-        return self._cache["clim"][1]
-
-    def _draw_result(self, model, result, standing):
-        low, high = self.range or self.clim()
-        worst = next((m for m in standing.margins if m.bound.quantity == "temperature"), None)
-        limit = worst.bound.most - 273.15 if worst and self.field == "temperature" else None
-        self.scale.show_range(self.field, low, high, limit)
-        values = scene.field(result, self.field)
-        table = pv.LookupTable(values=look.scale_table(self.field), scalar_range=(low, high))
-        paint = {"scalars": "value", "cmap": table, "show_scalar_bar": False}
-        lines = result.grid.lines
-        at = lines[self.axis][0] + self.place * (lines[self.axis][-1] - lines[self.axis][0])
-        self.where.setText(f"{'xyz'[self.axis]} {at * 1e3:.1f} mm")
-        if self.parts_on["section"]:
-            mesh, index = scene.section(result, values, self.axis, at,
-                                        self.field == "temperature" and not self.parts_on["surfaces"])
-            self._painted.append((mesh, index))
-            self._add(mesh, lighting=False, **paint)
-        yield
-        if self.parts_on["surfaces"]:
-            yield from self._draw_surfaces(result, paint, model)
-        if self.parts_on["vectors"]:
-            mesh = scene.vectors(result, self.axis, at)
-            if mesh is not None:
-                self._add(mesh, color=look.INK, lighting=False, pickable=False)
-        if self.parts_on["streamlines"]:
-            yield
-            self._draw_streamlines(result, model)
-
-    def _draw_surfaces(self, result, paint, model):
-        if self.field != "temperature":
-            for solid in model.solids:
-                self._add(scene.solid_mesh(solid), color=solid.tone, ambient=0.45, diffuse=0.55, pickable=False)
-            return
-        values = result.temperature - 273.15
-        shells = {s.name for s in model.spaces}
-        for i, name in enumerate(result.parts):
-            if name in shells or not (result.part == i).any():
-                continue
-            mesh, index = self._surface(result, values, i)
-            self._painted.append((mesh, index))
-            actor = self._add(mesh, ambient=0.75, diffuse=0.25, specular=0, **paint)
-            self._actors[actor.GetAddressAsString("")] = name
-            if i % 4 == 3:
-                yield
-
-    def _surface(self, result, values, part):
-        key = (result.summary["key"], self.name(), part)
-        if key not in self._cache.setdefault("surfaces", {}):
-            if len(self._cache["surfaces"]) > 60:
-                self._cache["surfaces"].clear()
-            self._cache["surfaces"][key] = scene.surface(result, values, part)
-        mesh, index = self._cache["surfaces"][key]
-        mesh.cell_data["value"] = values[index]
-        return mesh, index
-
-    def _draw_streamlines(self, result, model):
-        key = (id(result), model.key())
-        if self._cache.get("streamlines", (None,))[0] != key:
-            self._cache["streamlines"] = (key, scene.streamlines(result, model))
-        lines = self._cache["streamlines"][1]
-        if lines is not None:
-            table = pv.LookupTable(values=look.scale_table("speed"), scalar_range=(0.0, float(lines["speed"].max()) or 1.0))
-            self._add(lines, scalars="speed", cmap=table, line_width=1.6, show_scalar_bar=False, lighting=False, pickable=False)
-
     def reset_camera(self):
         """The usual look: from front, right and above, the whole model in view."""
+        self._look_at_all()
+        self.view.render()
+
+    def _look_at_all(self):
         model = self.session.standing(self.name()).model
         if model is None or not model.spaces:
             return
@@ -375,10 +266,15 @@ class Bench(QWidget):
         camera.position = [centre[0] - 0.85 * size, centre[1] - 1.7 * size, centre[2] + 1.15 * size]
         camera.up = (0, 0, 1)
         camera.view_angle = 24
-        self.view.reset_camera(bounds=[v for x in b for v in x])
-        camera.zoom(1.02 * min(1.0, self.view.width() / max(self.view.height(), 1) / 1.3))
-        self._first = False
-        self.view.render()
+        renderer = self.view.renderer
+        renderer.reset_camera(bounds=[v for x in b for v in x], render=False)
+        reach = []
+        for corner in product(*b):  # how far out of the middle the model's corners lie, in halves of the view
+            renderer.SetWorldPoint(*corner, 1.0)
+            renderer.WorldToView()
+            reach += [abs(v) for v in renderer.GetViewPoint()[:2]]
+        camera.zoom(0.86 / max(max(reach), 1e-3))
+        self._first, self._fits = False, self._room()
 
     def fly(self, margin):
         """Cut a section through the hottest place of a limit's part."""
@@ -393,6 +289,7 @@ class Bench(QWidget):
         self.chips["section"].setChecked(True)
         self.slider.setValue(round(place * 200))
         self.view.camera.focal_point = [x * 1e3 for x in margin.spot]
+        self._fits = None
         self.refresh()
 
     def _pressed(self, *_):
@@ -408,7 +305,7 @@ class Bench(QWidget):
         picker.SetTolerance(0.002)
         picker.Pick(at[0], at[1], 0, self.view.renderer)
         actor = picker.GetActor()
-        name = self._actors.get(actor.GetAddressAsString(""), "") if actor else ""
+        name = self.painter.name_of(actor)
         if self.showing_results() and actor is not None:
             self.probe(picker.GetPickPosition())
         self.picked.emit(name)
@@ -424,6 +321,7 @@ class Bench(QWidget):
 
     def picture(self) -> QImage:
         """What the bench shows, scale and all."""
+        self.smoothing.finish()
         shot = self.view.screenshot(return_img=True)
         h, w, _ = shot.shape
         scene_image = QImage(np.ascontiguousarray(shot).tobytes(), w, h, 3 * w, QImage.Format.Format_RGB888).copy()
@@ -440,5 +338,6 @@ class Bench(QWidget):
     def shut(self):
         """Let go of the 3-D window before the widget dies."""
         self._timer.stop()
+        self.smoothing.end()
         self._pieces = None
         self.view.close()

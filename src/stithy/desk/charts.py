@@ -5,8 +5,8 @@ import time
 
 import numpy as np
 import pyqtgraph as pg
-from PyQt6.QtCore import QTimer
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
 from ..read import store
 from . import look
@@ -50,11 +50,13 @@ class Charts(QWidget):
         self.stop.clicked.connect(session.stop_run)
         self.residuals, self.watches = _plot("residuals against iterations"), _plot("hottest place of each part, °C")
         self.residuals.setLogMode(y=True)
-        words = QVBoxLayout()
-        for item in (self.text, self.bar, self.detail):
+        words, first = QVBoxLayout(), QHBoxLayout()
+        first.addWidget(self.text, 1)
+        first.addWidget(self.stop)
+        words.addLayout(first)
+        for item in (self.bar, self.detail):
             words.addWidget(item)
         words.addStretch(1)
-        words.addWidget(self.stop)
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 8, 12, 8)
         row.setSpacing(12)
@@ -62,10 +64,19 @@ class Charts(QWidget):
         left.setLayout(words)
         left.setFixedWidth(270)
         row.addWidget(left)
-        row.addWidget(self.residuals, 1)
-        row.addWidget(self.watches, 1)
-        for event in ("run", "layout", "results", "stage"):
+        self._pages = {}
+        for plot, words in ((self.residuals, "residuals"), (self.watches, "temperatures")):  # no axes without curves
+            empty = QLabel(f"{words}: drawn after the first iterations", alignment=Qt.AlignmentFlag.AlignCenter)
+            empty.setProperty("quiet", True)
+            page = self._pages[plot] = QStackedWidget()
+            page.addWidget(empty)
+            page.addWidget(plot)
+            row.addWidget(page, 1)
+        for event in ("run", "layout", "results"):
             session.on(event, self.rebuild)
+        self._entering = QTimer(self, singleShot=True, interval=60)  # after the rest of the stage has been drawn
+        self._entering.timeout.connect(self.rebuild)
+        session.on("stage", self._entering.start)
         self._drawn, self._turn = 0.0, 1  # while a run is on the two plots take turns
         self._data, self._lines = None, {}
         self._later = QTimer(self, singleShot=True, interval=60)  # so that no single moment is long
@@ -143,6 +154,7 @@ class Charts(QWidget):
         self._later.stop()
         self._lines = {}
         for plot in (self.residuals, self.watches):
+            self._pages[plot].setCurrentIndex(0)
             plot.clear()
 
     def _curves(self, i, residuals, watches, turn=None):
@@ -159,6 +171,7 @@ class Charts(QWidget):
 
     def _draw(self, plot):
         i, data = self._data[0], self._data[1][plot]
+        self._pages[plot].setCurrentWidget(plot)
         if tuple(data) != tuple(self._lines.get(plot, ())):
             plot.clear()
             self._lines[plot] = {}

@@ -46,6 +46,8 @@ class Window(ProjectActions, QMainWindow):
         self._connect()
         self._poll = QTimer(self, interval=120)
         self._poll.timeout.connect(session.poll_run)
+        self._arranging = QTimer(self, singleShot=True, interval=25)
+        self._arranging.timeout.connect(self._arrange)
         self._autosave = QTimer(self, interval=5000)
         self._autosave.timeout.connect(self._keep)
         self._autosave.start()
@@ -210,7 +212,14 @@ class Window(ProjectActions, QMainWindow):
         self.tab_more.setText(words)
         self.tab_more.setVisible(bool(words))
         self.tab_cards.setVisible(bool(words))
-        self.lower.setFixedHeight(260 if stage == "Weigh" else 204 if stage == "Run" else 176)
+        self._marks()
+        self._arranging.start()
+
+    def _arrange(self):
+        """Give the stage's shelf and benches their room: in a moment of its own, for everything is drawn anew."""
+        stage = self.session.stage
+        self.bench.hold()
+        self.lower.setFixedHeight(260 if stage == "Weigh" else 190)
         self._tab(stage in ("Run", "Weigh"))
         if (stage == "Weigh") != self._weighing:
             self._weighing = stage == "Weigh"
@@ -219,7 +228,6 @@ class Window(ProjectActions, QMainWindow):
             self.middle.setSizes([left, whole - left - 220, 220])
             self.bench._first = True  # the view's shape changes, so look at the whole model anew
         self._second_bench(stage == "Weigh")
-        self._marks()
         self.bench.refresh()
 
     def _marks(self):
@@ -253,7 +261,8 @@ class Window(ProjectActions, QMainWindow):
     def _run_changed(self):
         state, running = self.session.run_state, self.session.run is not None
         self._run_button()
-        self.bench.during_run(running)
+        for bench in filter(None, (self.bench, self.second)):
+            bench.smoothing.hold(running)
         if running and state.get("history"):
             left = state["history"][-1]["remaining"]
             self.run_button.setText("Stop" + (f"  {left:.0f} s left" if left == left else ""))
@@ -273,7 +282,7 @@ class Window(ProjectActions, QMainWindow):
 
     def drawing(self) -> bool:
         """Whether a picture is still to come."""
-        return any(b is not None and b.busy() for b in (self.bench, self.second))
+        return self._arranging.isActive() or any(b is not None and b.busy() for b in (self.bench, self.second))
 
     def run(self, fresh: bool = False):
         """Solve the shown layout: save first, so that the result belongs to what is on disk."""
@@ -384,6 +393,7 @@ class Window(ProjectActions, QMainWindow):
         kept = QSettings("stithy", "window")
         kept.setValue("geometry", self.saveGeometry())
         kept.setValue("stage", self.session.stage)
+        self._arranging.stop()
         self._poll.stop()
         self._autosave.stop()
         if self.session.run:

@@ -303,7 +303,7 @@ class Steady:
     def average(self, tell, count: int = 80, ripples: bool = False) -> Progress:
         """Go on for ``count`` iterations and keep the mean of all fields; ``band`` is half the range of each watch (K).
 
-        Where temperatures are solved after the flow, they are for its mean; the band is how far those of its first and last instant lie off.
+        Where temperatures are solved after the flow, they are for its mean; the band tells how far its first and last instant lie off.
 
         The answer to a flow without a steady state, such as shed vortices or an unsteady plume, as far as a steady run can give it. It
         has settled where there were but ``ripples``, and watches, flows, mass and heat keep within their bounds all the while.
