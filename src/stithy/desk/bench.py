@@ -203,9 +203,10 @@ class Bench(QWidget):
         if model is not None:
             yield from self.painter.show_model(model, result, standing.summary, self.session.selected)
             if result is not None:
-                self.smoothing.unseen()
-                yield
-                yield from self._show_result(model, result, standing)
+                for _ in self._show_result(model, result, standing):
+                    yield
+                    self.smoothing.unseen()
+                    yield
             elif self.session.stage == "Grid":
                 self.painter.show_grid(model)
             state = self.session.run_state
@@ -214,8 +215,7 @@ class Bench(QWidget):
             if self._first or (self._fits and self._fits != self._room()):
                 self._look_at_all()
             yield
-        self.view.setUpdatesEnabled(True)
-        self.view.render()
+        self.view.setUpdatesEnabled(True)  # which draws it
         self.smoothing.soon()
         if self.partner is not None and self.partner.isVisible():  # one camera: what one sees has changed for both
             self.partner.view.render()

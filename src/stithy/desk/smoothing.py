@@ -18,10 +18,12 @@ class Smoothing:
     """
 
     def __init__(self, view, busy: Callable[[], bool]):
-        self.window, self.busy = view.ren_win, busy
+        self.window, self.renderer, self.busy = view.ren_win, view.renderer, busy
         self.quick = self.running = False
         self.timer = QTimer(view, singleShot=True, interval=300)
         self.timer.timeout.connect(self._smoothly)
+        self.last = QTimer(view, singleShot=True, interval=0)  # the second half of it
+        self.last.timeout.connect(self._show)
         style = view.iren.interactor.GetInteractorStyle()
         style.AddObserver("StartInteractionEvent", lambda *_: self.plainly())
         style.AddObserver("EndInteractionEvent", lambda *_: self.soon())
@@ -29,6 +31,7 @@ class Smoothing:
     def plainly(self) -> None:
         """Draw the next pictures plainly, unless smooth ones are as quick."""
         self.timer.stop()
+        self.last.stop()
         if self.running or not self.quick:
             self.window.SetMultiSamples(0)
 
@@ -40,6 +43,7 @@ class Smoothing:
     def end(self) -> None:
         """Draw no more: the view is about to be shut."""
         self.timer.stop()
+        self.last.stop()
         self.running = True
 
     def hold(self, running: bool) -> None:
@@ -52,22 +56,31 @@ class Smoothing:
                 self.soon()
 
     def unseen(self) -> None:
-        """Let the graphics take up what has been added so far, without showing it: the picture that follows is the quicker."""
+        """Let the graphics take up what has been added so far, in a corner and without showing it: the picture is the quicker then."""
+        place = self.renderer.GetViewport()
+        self.renderer.SetViewport(0.0, 0.0, 0.02, 0.02)
         self.window.SwapBuffersOff()
         self.window.Render()
         self.window.SwapBuffersOn()
+        self.renderer.SetViewport(place)
 
     def finish(self) -> None:
         """Draw smoothly now, when that is still to come."""
         if self.timer.isActive():
             self.timer.stop()
             self._smoothly()
+            self.last.stop()
+            self._show()
 
     def _smoothly(self) -> None:
         if self.busy():
             self.timer.start()
             return
-        began = time.perf_counter()
         self.window.SetMultiSamples(SAMPLES)
+        self.unseen()  # makes room for the samples
+        self.last.start()
+
+    def _show(self) -> None:
+        began = time.perf_counter()
         self.window.Render()
         self.quick = time.perf_counter() - began < QUICK
