@@ -161,6 +161,7 @@ def test_every_stage_and_control(open_, demo, pump):
                 lambda: bench.slider.setValue(60), lambda: bench.field_box.setCurrentText("pressure")):
         act()
         pump(rest=0.6)
+        bench.smoothing.finish()
         shot = bench.view.screenshot(return_img=True)
         assert all(np.abs(shot.astype(int) - other).mean() > 0.05 for other in seen)
         seen.append(shot.astype(int))

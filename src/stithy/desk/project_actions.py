@@ -6,6 +6,7 @@ from pathlib import Path
 from PyQt6.QtWidgets import (
     QFileDialog,
     QInputDialog,
+    QMessageBox,
 )
 
 from ..errors import StithyError
@@ -116,3 +117,23 @@ class ProjectActions:
             self.status.setText(f"Written {path}")
         except StithyError as error:
             self.ledger.refuse(str(error))
+
+    def keep(self):
+        """Save beside the project, to be offered if the program ends unsaved."""
+        try:
+            self.session.autosave()
+        except StithyError as error:
+            self.status.setText(str(error))
+
+    def closeEvent(self, event):  # noqa: N802
+        if self.session.history.dirty:
+            answer = QMessageBox.question(
+                self, "Unsaved changes", "Save the changes to this project?", QMessageBox.StandardButton.Save
+                | QMessageBox.StandardButton.Discard | QMessageBox.StandardButton.Cancel)
+            if answer == QMessageBox.StandardButton.Cancel or (answer == QMessageBox.StandardButton.Save and not self.save()):
+                event.ignore()
+                return
+            if answer == QMessageBox.StandardButton.Discard:
+                files.discard_autosave(self.session.folder or files.scratch())
+        self.shut()
+        event.accept()

@@ -69,6 +69,7 @@ class Smoothing:
         if self.timer.isActive():
             self.timer.stop()
             self._smoothly()
+        if self.last.isActive():
             self.last.stop()
             self._show()
 

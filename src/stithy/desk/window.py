@@ -7,7 +7,6 @@ from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
     QMainWindow,
-    QMessageBox,
     QPushButton,
     QSplitter,
     QStackedWidget,
@@ -16,7 +15,6 @@ from PyQt6.QtWidgets import (
 )
 
 from ..errors import StithyError
-from ..project import files
 from . import look
 from .balance import BalanceSheet
 from .bench import Bench
@@ -49,7 +47,7 @@ class Window(ProjectActions, QMainWindow):
         self._arranging = QTimer(self, singleShot=True, interval=25)
         self._arranging.timeout.connect(self._arrange)
         self._autosave = QTimer(self, interval=5000)
-        self._autosave.timeout.connect(self._keep)
+        self._autosave.timeout.connect(self.keep)
         self._autosave.start()
         self._restore()
         self._stage_changed()
@@ -358,12 +356,6 @@ class Window(ProjectActions, QMainWindow):
         """The command box."""
         Finder(self).open_at(self.geometry())
 
-    def _keep(self):
-        try:
-            self.session.autosave()
-        except StithyError as error:
-            self.status.setText(str(error))
-
     def _restore(self):
         kept = QSettings("stithy", "window")
         if kept.value("geometry"):
@@ -374,19 +366,6 @@ class Window(ProjectActions, QMainWindow):
         stage = kept.value("stage", "Shape")
         if stage in STAGES:
             self.session.choose_stage(stage)
-
-    def closeEvent(self, event):  # noqa: N802
-        if self.session.history.dirty:
-            answer = QMessageBox.question(
-                self, "Unsaved changes", "Save the changes to this project?", QMessageBox.StandardButton.Save
-                | QMessageBox.StandardButton.Discard | QMessageBox.StandardButton.Cancel)
-            if answer == QMessageBox.StandardButton.Cancel or (answer == QMessageBox.StandardButton.Save and not self.save()):
-                event.ignore()
-                return
-            if answer == QMessageBox.StandardButton.Discard:
-                files.discard_autosave(self.session.folder or files.scratch())
-        self.shut()
-        event.accept()
 
     def shut(self):
         """Stop timers, the run (which keeps what it has) and the 3-D windows; remember the window."""
