@@ -243,3 +243,24 @@ def turbulent(model: str, reynolds: float, across: str, at_walls: str = "") -> t
     name, n = f"turbulent channel, {model}, Re {reynolds:.0f}", f"{job.prepared.case.grid.shape[1]}, y+ {y_plus:.1f}"
     return [Row(name, "friction Cf", n, friction, dean, "Dean 1978"),
             Row(name, "Nu", n, nusselt, gnielinski, "Gnielinski with a plane-channel f")], y_plus
+
+
+def turbulent_pipe(model: str, reynolds: float, cells: int = 24) -> list[Row]:
+    """Developed turbulent flow of air in a round bore through a heated block: friction and Nusselt number."""
+    nu, prandtl, wide = 1.5e-5, 0.71, 0.02
+    speed, k = reynolds * nu / wide, 1.8e-5 * 1006 / prandtl
+    _, q = solve(project(
+        d.FluidRow(name="gas", density="1.2 kg/m3", viscosity="1.8e-5 Pa s", heat_capacity="1006 J/kg/K", conductivity=f"{k} W/m/K"),
+        d.MaterialRow(name="conducting", conductivity="100000 W/m/K"),
+        d.Enclosure(name="Case", size="10, 28, 28 mm", wall="0 mm", fluid="gas", outside="adiabatic", sides="x-: periodic; x+: periodic"),
+        d.Block(name="Wall", size="10, 28, 28 mm", material="conducting", power="1 W"),
+        d.Bore(name="Bore", at="0, 14, 14 mm", along="x", length="10 mm", diameter="20 mm", cells=f"{cells}"),
+        d.DriveRow(name="Drive", along="x+", flow=f"{np.pi / 4 * wide**2 * speed} m3/s"), flow=model,
+        grid={"coarsest": "10 mm", "across_gaps": "2"}, run={"residual": "1e-6", "iterations": "3000"}))
+    friction = q.drive()["pressure_gradient"] * wide / (0.5 * 1.2 * speed**2)
+    bulk = q.plane(0, 0.005)["fluid space 1"]["bulk_temperature"]
+    nusselt = 1.0 / (np.pi * wide * 0.01) / (q.parts()["Wall"]["mean"] - bulk) * wide / k
+    f = (0.79 * np.log(reynolds) - 1.64) ** -2
+    known = f / 8 * (reynolds - 1000) * prandtl / (1 + 12.7 * np.sqrt(f / 8) * (prandtl ** (2 / 3) - 1))
+    case, grid = f"turbulent pipe, {model}, Re {reynolds:.0f}", f"{cells} across"
+    return [Row(case, "friction f", grid, friction, f, "Petukhov 1970"), Row(case, "Nu", grid, nusselt, known, "Gnielinski 1976")]

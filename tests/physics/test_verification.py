@@ -191,6 +191,13 @@ def test_conducting_block_in_a_cavity(ratio):
     within(convection.block_in_cavity(ratio), 0.005)
 
 
+@pytest.mark.parametrize(("model", "reynolds", "bound"), [("k-omega", 1e5, 0.03), ("k-epsilon", 1e5, 0.03), ("wall-law", 1e5, 0.10),
+                                                         ("k-omega", 2e4, 0.07), ("k-epsilon", 2e4, 0.15), ("wall-law", 2e4, 0.15)])
+def test_turbulent_pipe(model, reynolds, bound):
+    """Friction and heat on a curved wall that cuts the cells at any distance from their middles."""
+    within(projects.turbulent_pipe(model, reynolds), bound)
+
+
 def test_hot_bar():
     """Heat from a round bar across a stream within 3 %."""
     within(convection.hot_bar(), 0.03)

@@ -31,11 +31,11 @@ def wall_law(reynolds: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         np.interp(x, root, _U)
 
 
-def faster_at_twice(reynolds: np.ndarray) -> np.ndarray:
-    """Speed at twice the distance over that at the distance itself, by the law of the wall, for speed*distance/nu."""
+def faster_at(reynolds: np.ndarray, times: float) -> np.ndarray:
+    """Speed at ``times`` the distance over that at the distance itself, by the law of the wall, for speed*distance/nu."""
     u_plus = np.interp(np.sqrt(reynolds), np.sqrt(_RE), _U)
     y_plus = np.interp(u_plus, _U, _YP)
-    return np.where(u_plus > 0, np.interp(2 * y_plus, _YP, _U) / np.maximum(u_plus, 1e-9), 2.0)
+    return np.where(u_plus > 0, np.interp(times * y_plus, _YP, _U) / np.maximum(u_plus, 1e-9), times)
 
 
 def mixing_fields(speed, distance, nu, prandtl) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:

@@ -80,18 +80,18 @@ def solve(n, s, fluid, low, high, more, sink, source, held, value, alpha, least,
     return r / scale if scale > 0.0 else 0.0
 
 
-def strain(flow, fluid, faster, out) -> None:
+def strain(flow, fluid, law, out) -> None:
     """:func:`strain2` of the velocities of ``flow``, slab by slab."""
     geo = flow.geo
-    over(flow.parts, lambda p: strain2(p.lo + 1, p.hi, flow.n, flow.s, fluid, *geo.face, *flow.u, *geo.width, faster, out))
+    over(flow.parts, lambda p: strain2(p.lo + 1, p.hi, flow.n, flow.s, fluid, *geo.face, *flow.u, *geo.width, law, out))
 
 
 @njit(cache=True, nogil=True)
-def strain2(first, last, n, s, fluid, face0, face1, face2, u, v, w, w0, w1, w2, faster, out):
+def strain2(first, last, n, s, fluid, face0, face1, face2, u, v, w, w0, w1, w2, law, out):
     """S^2 = 2 S_ij S_ij (1/s2) at cell centres; a blocked face stands still, other faces without a neighbour repeat the cell.
 
-    For planes ``first`` to ``last``. The face towards a cell that has a wall behind it has that cell's velocity times its ``faster``
-    (0: the linear mean).
+    For planes ``first`` to ``last``. The face towards a cell that has a wall behind it has that cell's velocity times its ``law``
+    where that is positive, or the own one times minus the own ``law`` where that is negative; else the linear mean.
     """
     g = np.zeros((3, 3))
     q = np.zeros(3)
@@ -120,9 +120,14 @@ def strain2(first, last, n, s, fluid, face0, face1, face2, u, v, w, w0, w1, w2, 
                             other = wt[m + 1] if side else wt[m - 1]
                             f = wt[m] / (wt[m] + other)
                             behind = face[d] if side else face[d - st]
-                            law = behind == 0 and faster[d] > 0.0 and faster[c] == 0.0
+                            outer, inner = (law[d], -law[c]) if behind == 0 and law[c] <= 0.0 else (0.0, 0.0)
                             for a in range(3):
-                                g[a, t] += sign * (z[a] * faster[d] if law and a != t else q[a] + f * (z[a] - q[a]))
+                                value = q[a] + f * (z[a] - q[a])
+                                if a != t and outer > 0.0:
+                                    value = z[a] * outer
+                                elif a != t and inner > 0.0:
+                                    value = q[a] * inner
+                                g[a, t] += sign * value
                         elif kind != 0:
                             for a in range(3):
                                 g[a, t] += sign * q[a]

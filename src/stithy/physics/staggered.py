@@ -124,6 +124,23 @@ class Staggered:
         gap = share * ahead if up else np.roll((1 - share) * ahead, 1, axis)
         return np.where(np.isfinite(gap), np.maximum(gap, 0.05 * half), half)
 
+    def cut_cells(self) -> np.ndarray:
+        """Whether a curved or oblique wall cuts a face of each fluid cell (flat)."""
+        out = np.zeros(self.shape, bool)
+        if self.case.crossing is not None:
+            for a in range(3):
+                half = 0.5 * self.along(self.width[a], a)
+                for up in (True, False):
+                    out |= (self.wall_gap(a, up) != half) & ~self.free_side(a, up)
+        return out.ravel() & (self.kind == FLUID)
+
+    def beside(self, cells: np.ndarray) -> np.ndarray:
+        """Whether a cell has one of ``cells`` (bool, flat) for a neighbour along an axis, or is one."""
+        out = cells.copy()
+        for st in self.s:
+            out |= np.roll(cells, st) | np.roll(cells, -st)
+        return out
+
     def _factors(self):
         fluid = (self.kind == FLUID).reshape(self.shape)
         self.g, self.gw, self.control = [], [], []

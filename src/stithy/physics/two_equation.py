@@ -36,13 +36,16 @@ class TwoEquation(ABC):
         self.held = np.zeros(z, np.bool_)
         self.free = np.zeros(z, np.bool_)
         self.at_wall = self._wall_cells()
+        cut, at = flow.geo.cut_cells(), np.zeros(z, bool)
+        at[self.at_wall] = True
+        self.cut, self.beside = cut[self.at_wall], np.flatnonzero(flow.geo.beside(cut) & ~at & self.fluid)
         of = flow.geo.pad(flow.case.fluid_of, 0, np.int64)
         self.tables = [(np.flatnonzero(self.fluid & (of == m)), mixing.Tables(f.mu * f.cp / f.k))
                        for m, f in enumerate(flow.case.fluids)]
         self.law = mixing.Tables(0.9).rows
         self.spacing = momentum.cell_spacings(flow.geo)
         self.one, self.none = np.ones(z), np.zeros(z)
-        self.speed, self.faster = None, np.zeros(z)
+        self.speed, self.law_at = None, np.zeros(z)
         self.residual = 1.0
         self._begin()
 
@@ -94,11 +97,12 @@ class TwoEquation(ABC):
 
     def _strain(self) -> None:
         flow = self.flow
-        if self.speed is not None:  # how much faster, by the law, the flow is at the far side of a cell at a wall than in its middle
-            c = self.at_wall
-            local = self.speed[c] * self.distance[c] / flow.nu[c]
-            self.faster[c] = mixing.faster_at_twice(local)
-        scalars.strain(flow, self.fluid, self.faster, self.s2)
+        if self.speed is not None:
+            c = self.at_wall  # how much faster, by the law, the flow is at the far side of a cell at a wall than in its middle
+            self.law_at[c] = np.where(self.cut, 0.0, mixing.faster_at(self.speed[c] * self.distance[c] / flow.nu[c], 2.0))
+            c = self.beside  # where walls cut cells anyhow: how much slower two thirds of the way out
+            self.law_at[c] = -mixing.faster_at(self.speed[c] * self.distance[c] / flow.nu[c], 2 / 3)
+        scalars.strain(flow, self.fluid, self.law_at, self.s2)
 
     def friction(self):
         """Friction velocity (m/s) and eddy ratio e of the wall law in the cells at walls."""

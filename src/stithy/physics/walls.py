@@ -34,7 +34,8 @@ def _wall_faces(case: Case, repeats) -> tuple[np.ndarray, np.ndarray, np.ndarray
 def wall_distance(case: Case) -> np.ndarray:
     """Distance (m) of fluid cell centres to the nearest wall face; 0 in other cells, NO_WALL where there is none.
 
-    The distance to a face is that to its rectangle. Which face is nearest is handed on from cell to cell, to and fro through the
+    The distance to a face is that to its rectangle; where a curved or oblique wall crosses, to a piece of the plane that touches it there
+    (:func:`_planes`). Which face is nearest is handed on from cell to cell, to and fro through the
     fluid, until nothing gets nearer; beyond periodic sides stand the walls of the next pitch. Source of the method: P.-E.
     Danielsson, Comput. Graph. Image Process. 14 (1980).
     """
@@ -50,10 +51,13 @@ def wall_distance(case: Case) -> np.ndarray:
     centre = np.stack([at[a][cells[:, a]] for a in range(3)], -1)
     reach = np.stack([half[a][cells[:, a]] for a in range(3)], -1)
     rows = np.arange(len(cells))
-    centre[rows, sides[:, 0]] += sides[:, 1] * reach[rows, sides[:, 0]]
+    ahead, normal = _planes(case, cells % np.array(case.grid.shape), sides)
+    centre[rows, sides[:, 0]] += sides[:, 1] * np.where(np.isfinite(ahead), ahead, reach[rows, sides[:, 0]])
     reach[rows, sides[:, 0]] = 0.0
+    # where a wall is steeper than the diagonal, crossings along another axis tell more of it
+    reach *= np.where(np.isfinite(ahead), np.minimum(1.0, 1.4 * normal[rows, sides[:, 0]]), 1.0)[:, None]
     best = np.full((*fluid.shape, 2), np.inf)
-    _spread(fluid, *at, cells, centre, reach, np.full(best.shape, -1, np.int32), best)
+    _spread(fluid, *at, cells, centre, reach, normal, np.full(best.shape, -1, np.int32), best)
     out = best[..., 0]
     middle = tuple(slice(n, 2 * n) if m == 3 else slice(None) for n, m in zip(case.grid.shape, repeats, strict=True))
     out = out[middle]
@@ -61,14 +65,14 @@ def wall_distance(case: Case) -> np.ndarray:
 
 
 @njit(cache=True)
-def _spread(fluid, x, y, z, cells, centre, reach, near, best):
+def _spread(fluid, x, y, z, cells, centre, reach, normal, near, best):
     """Fill ``best`` (..., 2; m2) with the squared distances to the two nearest wall faces, ``near`` with their numbers.
 
     Cells keep two, because the nearest to a cell need not be the nearest to any of its neighbours.
     """
     for m in range(len(cells)):
         i, j, k = cells[m]
-        _keep(_squared(x[i], y[j], z[k], centre[m], reach[m]), m, near[i, j, k], best[i, j, k])
+        _keep(_squared(x[i], y[j], z[k], centre[m], reach[m], normal[m]), m, near[i, j, k], best[i, j, k])
     nx, ny, nz = fluid.shape
     quiet, forward = 0, True
     while quiet < 2:
@@ -88,7 +92,7 @@ def _spread(fluid, x, y, z, cells, centre, reach, near, best):
                                 for m in near[p, q, r]:
                                     if m < 0 or m == mine[0] or m == mine[1]:
                                         continue
-                                    moved |= _keep(_squared(x[i], y[j], z[k], centre[m], reach[m]), m, mine, known)
+                                    moved |= _keep(_squared(x[i], y[j], z[k], centre[m], reach[m], normal[m]), m, mine, known)
         forward = not forward
         quiet = 0 if moved else quiet + 1
 
@@ -107,9 +111,86 @@ def _keep(d, m, numbers, distances):
 
 
 @njit(cache=True, inline="always")
-def _squared(x, y, z, centre, reach):
-    a, b, c = max(abs(x - centre[0]) - reach[0], 0.0), max(abs(y - centre[1]) - reach[1], 0.0), max(abs(z - centre[2]) - reach[2], 0.0)
-    return a * a + b * b + c * c
+def _squared(x, y, z, centre, reach, normal):
+    """Squared distance to a rectangle along the grid (``normal`` zero), or to a piece of a plane that reaches as far along the grid."""
+    a, b, c = x - centre[0], y - centre[1], z - centre[2]
+    s = a * normal[0] + b * normal[1] + c * normal[2]
+    if s == 0.0:
+        a, b, c = max(abs(a) - reach[0], 0.0), max(abs(b) - reach[1], 0.0), max(abs(c) - reach[2], 0.0)
+        return a * a + b * b + c * c
+    # from the foot of the perpendicular back to the piece, within the plane: its third direction (no reach) follows from the other two
+    total, third, n_third = s * s, 0.0, 1.0
+    for d, n, r in ((a, normal[0], reach[0]), (b, normal[1], reach[1]), (c, normal[2], reach[2])):
+        if r > 0.0:
+            beside = d - s * n
+            beside = max(beside - r, 0.0) + min(beside + r, 0.0)
+            total += beside * beside
+            third += beside * n
+        else:
+            n_third = n
+    return total + (third / n_third) ** 2
+
+
+def _planes(case: Case, cells, sides) -> tuple[np.ndarray, np.ndarray]:
+    """Distance (m) from cell centres along the grid to the curved wall that crosses there (NaN where none does), and the wall's normal
+    (m, 3; zero where none does).
+
+    How far it tilts is known from the geometry; which way, from the crossings of the same cell along other axes, or else of the columns
+    of cells beside it.
+    """
+    n = np.array(case.grid.shape)
+    ahead, normal = np.full(len(cells), np.nan), np.zeros((len(cells), 3))
+    if case.crossing is None:
+        return ahead, normal
+    x = case.grid.centres
+    reach, tilt = {}, {}  # by axis and side: distance to the wall of every cell, inf where no curved wall crosses; the normal's part
+    for a in range(3):
+        share = np.asarray(case.crossing.share[a], float)
+        step = np.diff(x[a], append=np.nan).reshape([-1 if t == a else 1 for t in range(3)])
+        reach[a, 1] = np.where(np.isfinite(share), share * step, np.inf)
+        reach[a, -1] = np.roll(np.where(np.isfinite(share), (1 - share) * step, np.inf), 1, a)
+        np.moveaxis(reach[a, -1], a, 0)[0] = np.inf
+        tilt[a, 1] = np.asarray(case.crossing.tilt[a], float)
+        tilt[a, -1] = np.roll(tilt[a, 1], 1, a)
+    for (a, side), table in reach.items():
+        rows = np.flatnonzero((sides[:, 0] == a) & (sides[:, 1] == side))
+        c = cells[rows]
+        own = table[tuple(c.T)]
+        rows, c, own = rows[np.isfinite(own)], c[np.isfinite(own)], own[np.isfinite(own)]
+        ahead[rows], normal[rows, a] = own, 1.0
+        for b in (t for t in range(3) if t != a and n[t] > 1):
+            down, up = reach[b, -1][tuple(c.T)], reach[b, 1][tuple(c.T)]
+            other = np.minimum(down, up)
+            clear = np.isfinite(other) & (np.minimum(own, other) > 1e-3 * case.grid.widths[b][c[:, b]])
+            along = -side * own / np.where(clear, np.where(up < down, other, -other), 1.0)
+            normal[rows, b] = -np.where(clear, along, _slope(x, table, a, side, b, c, own, n))
+        part = np.clip(np.nan_to_num(tilt[a, side][tuple(c.T)], nan=1.0), 0.1, 1.0)
+        others = np.arange(3) != a
+        aside = np.linalg.norm(normal[rows][:, others], axis=1)
+        wanted = np.sqrt(1 - part**2) / part
+        normal[np.ix_(rows, others)] *= np.divide(wanted, aside, out=np.zeros(len(rows)), where=aside > 1e-9)[:, None]
+    length = np.linalg.norm(normal, axis=1, keepdims=True)
+    return ahead, np.divide(normal, length, out=normal, where=length > 0)
+
+
+def _slope(x, table, a: int, side: int, b: int, c, own, n) -> np.ndarray:
+    """How far the wall at distance ``own`` from cells ``c`` along ``a`` moves along it, per step along ``b``: mean over both neighbours."""
+    total, count = np.zeros(len(c)), np.zeros(len(c))
+    here = x[a][c[:, a]] + side * own
+    for step in (-1, 1):
+        found = np.full(len(c), np.nan)
+        for shift in (-1, 1, 0):
+            d = c.copy()
+            d[:, a] += shift
+            d[:, b] += step
+            inside = ((d >= 0) & (d < n)).all(1)
+            d = np.where(inside[:, None], d, c)
+            there = np.where(inside, table[tuple(d.T)], np.inf)
+            rise = (x[a][d[:, a]] + side * there - here) / np.where(inside, x[b][d[:, b]] - x[b][c[:, b]], 1.0)
+            found = np.where(np.isfinite(there), rise, found)
+        total += np.nan_to_num(found)
+        count += np.isfinite(found)
+    return total / np.maximum(count, 1.0)
 
 
 def gap(case: Case) -> np.ndarray:
