@@ -290,7 +290,7 @@ def test_killed_program_offers_the_rest(open_, demo, pump):
     """Edits autosaved before a crash are offered at the next start, and taken up when wanted."""
     window = open_(demo)
     window.session.set_cell("Choke", "power", "2.9 W")
-    window._keep()
+    window.keep()
     asked = []
     again = open_(demo, ask=lambda: asked.append(True) or True)
     assert asked == [True]
@@ -306,7 +306,7 @@ def test_new_project_from_nothing(open_, tmp_path, pump, monkeypatch):
     window = open_(None)
     for _ in range(2):
         window.ledger.add_row("component")
-    window._keep()
+    window.keep()
     again = open_(None, ask=lambda: True)
     s = again.session
     names = tuple(r.name for r in s.document.rows if r.kind == "component")

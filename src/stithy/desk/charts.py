@@ -76,11 +76,16 @@ class Charts(QWidget):
             session.on(event, self.rebuild)
         self._entering = QTimer(self, singleShot=True, interval=60)  # after the rest of the stage has been drawn
         self._entering.timeout.connect(self.rebuild)
-        session.on("stage", self._entering.start)
+        session.on("stage", self._enter)
         self._drawn, self._turn = 0.0, 1  # while a run is on the two plots take turns
         self._data, self._lines = None, {}
         self._later = QTimer(self, singleShot=True, interval=60)  # so that no single moment is long
         self._later.timeout.connect(lambda: self._draw(self.watches))
+
+    def _enter(self):
+        for page in self._pages.values():  # nothing old is drawn meanwhile
+            page.setCurrentIndex(0)
+        self._entering.start()
 
     def rebuild(self):
         """Show the run that is on, or the stored history of the shown layout."""
