@@ -114,6 +114,28 @@ def test_no_stall_while_solving(open_, demo, pump):
     pump(lambda: window.session.run is None, 120)
 
 
+def test_place_of_a_divergence_is_drawn(open_, demo, pump):
+    """A run that diverged tells where in words, and the bench draws three lines through that place in Run, in no other stage."""
+    window = open_(demo)
+    session, ember = window.session, np.array([int(look.EMBER[i:i + 2], 16) for i in (1, 3, 5)])
+
+    def marked():
+        pump(rest=0.5)
+        window.bench.smoothing.finish()
+        shot = window.bench.view.screenshot(return_img=True).astype(int)
+        return int((np.abs(shot[..., :3] - ember).sum(-1) < 30).sum())
+
+    session.choose_stage("Shape")
+    before = marked()
+    text = "The solution diverged at iteration 3: fastest near 120, 80, 50 mm (1e+09 m/s)."
+    session.run_state = {"layout": session.layout, "text": text, "history": [], "watches": (), "over": "failed", "place": (0.12, 0.08, 0.05)}
+    session.tell("run")
+    assert text in window.ledger.note.text()
+    assert marked() <= before + 5
+    session.choose_stage("Run")
+    assert marked() > before + 150
+
+
 def test_bad_text_is_refused_in_place(open_, demo, pump):
     """What cannot be read changes nothing and is told with row, cell and remedy; undo and redo work by key."""
     window = open_(demo)
