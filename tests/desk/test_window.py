@@ -128,7 +128,8 @@ def test_place_of_a_divergence_is_drawn(open_, demo, pump):
     session.choose_stage("Shape")
     before = marked()
     text = "The solution diverged at iteration 3: fastest near 120, 80, 50 mm (1e+09 m/s)."
-    session.run_state = {"layout": session.layout, "text": text, "history": [], "watches": (), "over": "failed", "place": (0.12, 0.08, 0.05)}
+    session.run_state = {"layout": session.layout, "text": text, "history": [], "watches": (), "over": "failed",
+                         "place": (0.12, 0.08, 0.05)}
     session.tell("run")
     assert text in window.ledger.note.text()
     assert marked() <= before + 5

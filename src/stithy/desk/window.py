@@ -289,6 +289,20 @@ class Window(ProjectActions, QMainWindow):
                 return
             if self.session.history.dirty:
                 self.session.save()
+        except StithyError as error:
+            self.ledger.refuse(str(error))
+            return
+        if self.session.stage == "Weigh":  # two benches become one: first that, then the run
+            self.session.choose_stage("Run")
+        self._begin(fresh)
+
+    def _begin(self, fresh: bool):
+        if self.session.run is not None or not self.isVisible():
+            return
+        if self.session.stage == "Run" and self.drawing():
+            QTimer.singleShot(20, lambda: self._begin(fresh))
+            return
+        try:
             self.session.start_run(fresh)
         except StithyError as error:
             self.ledger.refuse(str(error))
@@ -383,7 +397,6 @@ class Window(ProjectActions, QMainWindow):
 
 
 def _rule() -> QWidget:
-    line = QWidget()
+    line = QWidget(styleSheet=f"background: {look.RULE};")
     line.setFixedHeight(1)
-    line.setStyleSheet(f"background: {look.RULE};")
     return line
