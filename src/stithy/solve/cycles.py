@@ -108,6 +108,7 @@ def restrict(n, s, cs, step, fine, coarse):
 
 @njit(cache=True, nogil=True)
 def prolong(n, s, cs, step, coarse, fine):
+    """Add what each cell of the coarser level holds to the cells it is made of."""
     two = step[2] == 2
     for i in range(1, n[0] + 1):
         ci = (i - 1) // step[0] + 1
