@@ -121,6 +121,8 @@ class Job:
         self.run_.take(fields)
         drive = stored.summary.get("drive") or {}
         self.run_.flow.drive_gradient = drive.get("pressure_gradient", 0.0)
+        if self.run_.heat.pitch is not None:
+            self.run_.heat.pitch.ratio = drive.get("difference_ratio", self.run_.heat.pitch.ratio)
         self.run_.heat.solve(0)
         return True
 
