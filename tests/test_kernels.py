@@ -269,7 +269,7 @@ def test_wall_distance_of_a_curved_wall(cells, shift, inside):
     case = simple_case(grid, AIR)
     a, b = grid.centres[0], grid.centres[2]
     radius, far = 0.5 if inside else 0.25, np.hypot(a[:, None], b[None, :])
-    solid = far >= radius if inside else far <= radius
+    solid = far >= radius if inside else far < radius
     case.kind[solid[:, None, :]] = 1
     shares, tilts = [], []
     for axis, (along, across) in enumerate(((a, b), (None, None), (b, a))):

@@ -160,11 +160,11 @@ def _planes(case: Case, cells, sides) -> tuple[np.ndarray, np.ndarray]:
         ahead[rows], normal[rows, a] = own, 1.0
         for b in (t for t in range(3) if t != a and n[t] > 1):
             down, up = reach[b, -1][tuple(c.T)], reach[b, 1][tuple(c.T)]
-            other = np.minimum(down, up)
-            clear = np.isfinite(other) & (np.minimum(own, other) > 1e-3 * case.grid.widths[b][c[:, b]])
-            along = -side * own / np.where(clear, np.where(up < down, other, -other), 1.0)
+            clear = np.isfinite(np.minimum(down, up))  # the wall crosses along b as well: how much it faces that way is known there
+            faces = np.where(up < down, tilt[b, 1][tuple(c.T)], -tilt[b, -1][tuple(c.T)])
+            along = -side * faces / np.maximum(tilt[a, side][tuple(c.T)], 0.01)
             normal[rows, b] = -np.where(clear, along, _slope(x, table, a, side, b, c, own, n))
-        part = np.clip(np.nan_to_num(tilt[a, side][tuple(c.T)], nan=1.0), 0.1, 1.0)
+        part = np.clip(np.nan_to_num(tilt[a, side][tuple(c.T)], nan=1.0), 0.01, 1.0)
         others = np.arange(3) != a
         aside = np.linalg.norm(normal[rows][:, others], axis=1)
         wanted = np.sqrt(1 - part**2) / part
