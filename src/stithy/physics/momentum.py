@@ -236,55 +236,38 @@ def sweep(n, s, first, phi, low, high, inverse, b, forward, keep):
 
 
 @njit(cache=True, nogil=True)
-def lines(n, s, first, axis, phi, low, high, inverse, b, gain, value):
-    """Gauss-Seidel by whole lines along ``axis``, each solved at once (Thomas' algorithm); ``gain``, ``value`` are work space.
+def conductances(n, s, low, high, inverse, c, f, extra):
+    """The equations of one component as a hierarchy of grids takes them, all by axis and on high faces: conductance ``c``, flux ``f``
+    (low and high weights are c + max(+-f, 0)) and what ties each velocity to walls and to its old value, ``extra``.
 
-    For flow that diffusion rules across many cells, where points by themselves would take hundreds of sweeps.
+    Where ``inverse`` (1 / diagonal) is 0 there is no unknown: links to it count as walls.
     """
-    t, r = (1 if axis == 0 else 0), (1 if axis == 2 else 2)
-    st = s[axis]
-    for p in range(first[t], n[t] + 1):
-        for q in range(first[r], n[r] + 1):
-            base = p * s[t] + q * s[r]
-            previous = -1
-            for m in range(first[axis], n[axis] + 1):
-                c = base + m * st
-                a = inverse[c]
-                if a == 0.0:
-                    previous = -1
-                    gain[m] = 0.0
-                    value[m] = phi[c]
-                    continue
-                x = b[c]
-                for d in range(3):
-                    if d != axis:
-                        x += high[d][c] * phi[c + s[d]]
-                        if low[d][c] != 0.0:
-                            x += low[d][c] * phi[c - s[d]]
-                lo, hi = low[axis][c], high[axis][c]
-                end = m == n[axis] or inverse[c + st] == 0.0
-                if end and hi != 0.0:
-                    x += hi * phi[c + st]
-                if previous < 0:
-                    if lo != 0.0:
-                        x += lo * phi[c - st]
-                    pivot = 1.0 / a
-                else:
-                    pivot = 1.0 / a - lo * gain[m - 1]
-                    x += lo * value[m - 1]
-                gain[m] = 0.0 if end else hi / pivot
-                value[m] = x / pivot
-                previous = m
-            for m in range(n[axis], first[axis] - 1, -1):
-                c = base + m * st
-                if inverse[c] != 0.0:
-                    ahead = phi[c + st] if gain[m] != 0.0 else 0.0
-                    phi[c] = value[m] + gain[m] * ahead
+    for i in range(n[0] + 2):
+        for j in range(n[1] + 2):
+            row = i * s[0] + j * s[1]
+            for k in range(n[2] + 2):
+                m = row + k
+                extra[m] = 1.0 / inverse[m] if inverse[m] > 0.0 else 0.0
+                for t in range(3):
+                    c[t][m] = 0.0
+                    f[t][m] = 0.0
+    for i in range(n[0] + 1):
+        for j in range(n[1] + 1):
+            row = i * s[0] + j * s[1]
+            for k in range(n[2] + 1):
+                m = row + k
+                for t in range(3):
+                    o = m + s[t]
+                    if inverse[m] > 0.0 and inverse[o] > 0.0:
+                        c[t][m] = min(high[t][m], low[t][o])
+                        f[t][m] = low[t][o] - high[t][m]
+                        extra[m] -= high[t][m]
+                        extra[o] -= low[t][o]
 
 
 @njit(cache=True, nogil=True, fastmath={"contract", "nsz", "reassoc"})
-def defect(n, s, first, phi, low, high, inverse, b):
-    """Sum of |residual| of the linear equations (in units of force)."""
+def defect(n, s, first, phi, low, high, inverse, b, out):
+    """Residuals of the linear equations (N) into ``out``; the sum of their absolute values."""
     r = 0.0
     s0, s1, k0 = s[0], s[1], first[2]
     w = n[2] + 1 - k0
@@ -302,8 +285,11 @@ def defect(n, s, first, phi, low, high, inverse, b):
                 l0, d0 = low[0][a:e], phi[a - s0:e - s0]
                 for k in range(w):
                     left[k] += l0[k] * d0[k]
+            left_over = out[a:e]
             for k in range(w):
-                r += abs(left[k] - x[k] / own[k]) if own[k] != 0.0 else 0.0
+                left_over[k] = left[k] - x[k] / own[k] if own[k] != 0.0 else 0.0
+            for k in range(w):
+                r += abs(left_over[k])
     return r
 
 

@@ -76,6 +76,7 @@ def prepare(model: Model) -> Prepared:
         tables=[(owner == i, np.array(solids[n].table)) for i, n in enumerate(built.parts)
                 if solids[n].table and not solids[n].junction and solids[n].fixed is None])
     case.patches = [_patch(model, case, end, found) for end in model.ends]
+    _check_shared(case, model, found)
     case.fans = [_plane(case, fan, found) for fan in model.fans]
     case.screens = [_plane(case, x, found) for x in model.screens]
     case.drive = _drive(model, case, found)
@@ -176,7 +177,7 @@ def _patch(model: Model, case: Case, end, found) -> Patch:
     at = int(np.argmin(np.abs(lines[axis] - edge)))
     index[axis] = np.array([at - 1 if high else at])
     cells = np.stack(np.meshgrid(*index, indexing="ij"), -1).reshape(-1, 3)
-    open_cells = cells[case.kind[tuple(cells.T)] == FLUID]
+    open_cells = _served(model, case, end, cells[case.kind[tuple(cells.T)] == FLUID], found)
     if end.hub:
         open_cells = _without_hub(case, end, axis, open_cells)
     area = np.prod([case.grid.widths[a][open_cells[:, a]] for a in range(3) if a != axis], axis=0).sum() \
@@ -200,6 +201,34 @@ def _patch(model: Model, case: Case, end, found) -> Patch:
     shape = developed(case, axis, open_cells, kind, case.mixing) if end.developed and kind == "velocity" else None
     return Patch(axis, 1 if high else -1, open_cells, kind, end.temperature, speed, pressure, end.loss, end.head, curve,
                  end.fan_sign, shape, intensity, length)
+
+
+def _served(model: Model, case: Case, end, cells, found) -> np.ndarray:
+    """Of the fluid cells behind an opening, those of the fluid it serves: a round tube and what flows about it meet one rectangle."""
+    of = case.fluid_of[tuple(cells.T)]
+    if all(case.fluids[m] == case.fluids[of[0]] for m in np.unique(of)):
+        return cells
+    if end.serves:
+        names = [(s.name, s.fluid_name) for s in model.spaces] + [(g.name, g.fluid_name) for g in model.regions]
+        if not any(end.serves in n for n in names):
+            found.append(Problem(end.name, "opens to", f"“{end.serves}” is no fluid of this model.",
+                                 f"Choose one of {', '.join(dict.fromkeys(f for _, f in names))}, or a fluid region.", "Load"))
+        return cells[[end.serves in names[m] for m in of]]
+    across = [a for a in range(3) if a != "xyz".index(end.side[0])]
+    far = sum((case.grid.centres[a][cells[:, a]] - 0.5 * sum(span)) ** 2 for a, span in zip(across, end.rect, strict=True))
+    middle = case.fluids[of[int(np.argmin(far))]]
+    return cells[[case.fluids[m] == middle for m in of]]
+
+
+def _check_shared(case: Case, model: Model, found) -> None:
+    """Openings that overlap must serve different fluids."""
+    taken: dict = {}
+    for end, patch in zip(model.ends, case.patches, strict=True):
+        other = next((taken[key] for c in patch.cells if (key := (patch.axis, patch.outward, *map(int, c))) in taken), None)
+        if other:
+            found.append(Problem(end.name, "opens to", f"overlaps “{other}” and serves the same fluid.",
+                                 "Move or shrink one of the two, or name another fluid.", "Load"))
+        taken |= {(patch.axis, patch.outward, *map(int, c)): end.name for c in patch.cells}
 
 
 def _density(fluid: Fluid, temperature: float) -> float:

@@ -27,6 +27,7 @@ class Laminar:
 
     def take(self, fields: dict) -> None:
         """Continue from stored fields."""
+        self.update()
 
 
 class WallLaw(Laminar):

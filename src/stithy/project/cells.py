@@ -134,7 +134,9 @@ CELLS: dict[str, tuple[Cell, ...]] = {
     "opening": (_ON, _SIDE, _AT2, _SIZE2,
                 Cell("flow", "flow", LOAD, "inlet: 0.5 m/s, 12 cfm or 3 g/s; outlet: 0 Pa; total 5 Pa; or ambient"), _TIN,
                 Cell("profile", "profile", LOAD, "of a given flow: uniform or developed", "profiles"),
-                _INFLOW),
+                _INFLOW,
+                Cell("serves", "opens to", LOAD, "where it reaches several fluids: a fluid's or a fluid region's name; empty: what is"
+                     " behind its middle")),
     "vent": (_ON, _SIDE, _AT2, _SIZE2, Cell("free", "free area", LOAD, "open part of the plate's area"),
              Cell("loss", "loss coeff.", LOAD, "on the approach speed; empty: from the free area"), _TIN, _INFLOW),
     "wall fan": (_ON, _SIDE, _AT2, _SIZE2, Cell("blows", "blows", LOAD, "in or out", "ways"), _CURVE, _SPEED, _HUB, _TIN, _INFLOW),

@@ -88,7 +88,7 @@ def fluid(name: str, temperature: float, pressure: float, varying: bool = False)
     """
     if name == "air":
         t, rho, mu, cp, k = _air(temperature, pressure)
-        rows = tuple(_air(x, pressure) for x in range(200, 801, 10)) if varying else None
+        rows = tuple(_air(x, pressure) for x in range(150, 1601, 10)) if varying else None
         return FluidData(k, rho, cp, mu, 1.0 / t, rows)
     v = _table("fluids")[name]
     if varying and "substance" in v:

@@ -158,7 +158,8 @@ class Space:
 class End:
     """A rectangle in a wall where fluid crosses. ``kind`` "velocity", "volume", "mass", "pressure".
 
-    ``value`` m/s, m3/s, kg/s (inward) or Pa; ``head``: what enters starts from rest outside.
+    ``value`` m/s, m3/s, kg/s (inward) or Pa; ``head``: what enters starts from rest outside. ``serves`` names the fluid it opens to
+    where it reaches several (empty: the one behind its middle).
     """
 
     name: str
@@ -176,6 +177,7 @@ class End:
     developed: bool = False
     turbulence: tuple[float, float] = (0.05, 0.0)
     hub: float = 0.0
+    serves: str = ""
 
 
 @dataclass(frozen=True)

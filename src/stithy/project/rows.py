@@ -267,6 +267,7 @@ class Opening(Row):
     temperature: Text = ""
     profile: Text = "uniform"
     turbulence: Text = ""
+    serves: Text = ""
 
 
 class Vent(Row):

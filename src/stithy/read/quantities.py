@@ -22,7 +22,7 @@ class Quantities:
         f = self.fields
         self.velocity = np.stack([0.5 * (f.u[1:] + f.u[:-1]), 0.5 * (f.v[:, 1:] + f.v[:, :-1]),
                                   0.5 * (f.w[:, :, 1:] + f.w[:, :, :-1])], -1)
-        self._walls = None
+        self._walls, self._reactions = None, {}
 
     def at(self, points) -> list[dict]:
         """Interpolated temperature, pressure, velocity, and the part, at each of the points (m)."""
@@ -155,15 +155,39 @@ class Quantities:
                 "pressure": self._wall_pressure(cells, cells - st if up else cells + st, at[:, a], gap, a)}
 
     def _push(self, a: int, up: bool, cells) -> np.ndarray:
-        """Force (N) of the fluid on walls across ``a``, as the momentum equations have it: pressure of the cell, and what its own
-        velocity carries and drags into the wall."""
-        flow, geo, st = self.run.flow, self.geo, self.geo.s[a]
-        face = cells - st if up else cells
-        u = flow.u[a][face]
-        toward = u if up else -u
-        carried = 0.5 * flow.rho_face[a][face] * geo.area[a][face] * np.maximum(toward, 0.0)
-        drag = geo.g[a][a][cells - st] * flow.mu_eff[cells]
-        return (1 if up else -1) * flow.p[cells] * geo.area[a][cells] + (carried + drag) * u
+        """Force (N) of the fluid on walls across ``a``, as the momentum equations have it: pressure of the cell, and what the
+        velocities beside the closed face carry and drag into it."""
+        flow, geo = self.run.flow, self.geo
+        force = (1 if up else -1) * flow.p[cells] * geo.area[a][cells] + self._reaction(a)[cells if up else cells - geo.s[a]]
+        drive = self.case.drive
+        if drive is None or "xyz"[a] != drive.axis:
+            return force
+        # the mean fall of pressure, which p leaves out, over half of the solid behind and up to the middle of the fluid cell
+        at = np.unravel_index(cells, geo.shape)
+        reach = self._solid_run(a, up)[tuple(x - 1 for x in at)] + geo.width[a][at[a]]
+        return force + flow.drive_gradient * drive.sign * geo.area[a][cells] * 0.5 * reach
+
+    def _reaction(self, a: int) -> np.ndarray:
+        """Force (N, flat) along ``a`` that holds the velocities of closed faces at zero."""
+        if a not in self._reactions:
+            flow, u = self.run.flow, self.run.flow.u[a]
+            for x in (flow.b, flow.carry, *flow.low, *flow.high):
+                x.fill(0.0)
+            flow._links(a, flow.fluxes(), getattr(self.run, "blend", 1.0))
+            total = flow.b.copy()
+            for t, st in enumerate(self.geo.s):
+                total += flow.high[t] * np.roll(u, -st) + flow.low[t] * np.roll(u, st)
+            self._reactions[a] = total
+        return self._reactions[a]
+
+    def _solid_run(self, a: int, up: bool) -> np.ndarray:
+        """Length (m) of the solid right beside each cell in one direction along a periodic axis."""
+        solid, run = np.moveaxis(self.case.kind != FLUID, a, 0), np.zeros(self.grid.shape)
+        out, n, widths = np.moveaxis(run, a, 0), self.grid.shape[a], self.grid.widths[a]
+        for i in [*range(n), *range(n)][::-1 if up else 1]:
+            beside = (i + 1 if up else i - 1) % n
+            out[i] = np.where(solid[beside], np.minimum(widths[beside] + out[beside], widths.sum()), 0.0)
+        return run
 
     def _wall_pressure(self, cells, behind, at, gap, a: int) -> np.ndarray:
         """Pressure (Pa) carried from the two cells nearest to a wall to the wall itself."""
@@ -306,7 +330,8 @@ class Quantities:
         return -float(heat.held()[here].sum()) if here.any() else 0.0
 
     def fluid(self) -> dict[str, dict]:
-        """Volume, mean and extreme temperatures, mean and highest speed of every fluid space."""
+        """Volume, mean and extreme temperatures, mean and highest speed of every fluid space; the pressure (Pa) of closed ones whose
+        gas follows temperature."""
         volume, speed, out = self.grid.volumes(), np.linalg.norm(self.velocity, axis=-1), {}
         for m in range(self.case.spaces):
             here = self.case.space == m
@@ -315,6 +340,10 @@ class Quantities:
                 "volume": float(v.sum()), "mean_temperature": float(np.average(t, weights=v)), "lowest": float(t.min()),
                 "highest": float(t.max()), "mean_speed": float(np.average(speed[here], weights=v)),
                 "highest_speed": float(speed[here].max())}
+        flow, theta = self.run.flow, self.run.heat.theta
+        for (cells, _, _), ratio in zip(flow.sealed, flow.sealed_pressure(theta), strict=True):
+            space = int(self.geo.pad(self.case.space, -1, np.int64)[cells[0]])
+            out[f"fluid space {space + 1}"]["absolute_pressure"] = ratio * self.case.pressure
         return out
 
     def drive(self) -> dict:

@@ -37,7 +37,7 @@ def check_places(r: Reader, model: Model) -> None:
         _check_end(r, spaces[end.space], end)
     for i, end in enumerate(model.ends):
         for other in model.ends[:i]:
-            if (end.space, end.side) == (other.space, other.side) and all(
+            if (end.space, end.side, end.serves) == (other.space, other.side, other.serves) and all(
                     p[0] < q[1] - EPS and q[0] < p[1] - EPS for p, q in zip(end.rect, other.rect, strict=True)):
                 r.note(r.by_name[end.name], "at", f"overlaps “{other.name}”.", "Move or shrink one of the two.")
     for fan in model.fans:

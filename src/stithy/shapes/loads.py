@@ -154,6 +154,7 @@ def end(r: Reader, row, ambient: float) -> End:
         kind, value, more["head"] = _flow(r, row)
         more["developed"] = r.choice(row, "profile", ("uniform", "developed"), "uniform") == "developed"
         more["turbulence"] = _turbulence(r, row)
+        more["serves"] = row.serves.strip()
     elif row.kind == "vent":
         free = r.value(row, "free", "ratio", 0.5, above=0.0, most=1.0)
         more["loss"] = r.maybe(row, "loss", "ratio", library.plate_loss(free), least=0.0)

@@ -6,12 +6,13 @@ import numpy as np
 from ..grid.occupancy import FLUID
 from ..physics import mixing, momentum
 from ..physics.case import Case
+from ..physics.energy import product
 from ..physics.slabs import halves, over, share, slabs
 from ..physics.staggered import FIXED, OPEN, PRESSURE, Staggered
 from ..physics.turbulence import model_for
 from . import pressure
 from .devices import Devices
-from .multigrid import wrap
+from .multigrid import Multigrid, wrap
 
 
 class Flow:
@@ -42,20 +43,22 @@ class Flow:
         self.d = [np.zeros(z) for _ in range(3)]
         self.low, self.high = (tuple(np.zeros(z, np.float32) for _ in range(3)) for _ in range(2))
         self.ap, self.b, self.carry = np.zeros(z), np.zeros(z), np.zeros(z)
-        # relaxation of what diffusion ties together; none is needed where one cell along a periodic axis stands for all of it
+        # relaxation of what diffusion ties together: next to none, since grids solve it and pressure takes its viscous part; none at
+        # all where one cell along a periodic axis stands for all of it
         developed = case.drive is not None and geo.n["xyz".index(case.drive.axis)] == 1
-        self.still, self.least = (0.001 if developed else 0.11), 1e-3
+        self.still, self.least = (0.001 if developed else 0.01), 1e-3
         self.live = [bool(((geo.face[a] == OPEN) | (geo.face[a] == PRESSURE)).any()) for a in range(3)]
         self.scale = self.devices.speed_scale()
         self.inertia = 4.0
         self.rate_t = self.weight_t = 0.0
         self.memory = self.u
         self.age, self.stiff = 0, [False] * 3
-        self.line = [np.zeros(int(self.n.max()) + 2) for _ in range(2)]
+        self.coarse: Multigrid | None = None
         self.drive_gradient = (case.drive.gradient or 0.0) if case.drive else 0.0
         self.mass_before = np.inf
         self.momentum_residual = np.inf
         self.settled_spaces = self._closed_spaces()
+        self.sealed = self._sealed_gas()
         self.mixing = model_for(self)
 
     def _properties(self):
@@ -83,14 +86,46 @@ class Flow:
             both = (self.rho > 0) & (high > 0)
             self.rho_face.append(np.where(both, 0.5 * (self.rho + high), self.rho + high))
 
-    def update_properties(self, theta) -> None:
-        """Density, viscosity and conductivity at the present temperatures, for fluids that have a table."""
+    def _sealed_gas(self) -> list[tuple[np.ndarray, np.ndarray, float]]:
+        """Of every closed space full of a gas whose density follows temperature: its cells, the gas' table, and its mass (kg).
+
+        The mass is what it held at the start's temperatures and the pressure of the surroundings. A gas is known by rho T being the
+        same all along its table.
+        """
+        if self.case.drive is not None:
+            return []
+        start = self.case.start if self.case.start is not None else np.full(self.case.grid.shape, self.case.reference)
+        start, out = self.geo.pad(start), []
+        for own, table, _ in self.tables:
+            if np.ptp(table[0] * table[1]) > 1e-3 * (table[0] * table[1]).max():
+                continue
+            for space in self.settled_spaces:
+                if len(space) and np.isin(space[0], own):
+                    density = np.interp(start[space], table[0], table[1])
+                    out.append((space, table, float((density * self.geo.volume[space]).sum())))
+        return out
+
+    def sealed_pressure(self, theta) -> list[float]:
+        """Absolute over surrounding pressure of the closed gas spaces, which keep their mass at the present temperatures (K, flat)."""
+        out = []
+        for cells, table, mass in self.sealed:
+            density = np.interp(theta[cells] + self.case.reference, table[0], table[1])
+            out.append(mass / float((density * self.geo.volume[cells]).sum()))
+        return out
+
+    def update_properties(self, theta, share: float = 0.7) -> None:
+        """Viscosity and conductivity at the present temperatures, for fluids that have a table; density moves there by ``share``."""
         if self.hold_properties:
             return
-        for cells, table, f in self.tables:
+        before = self.rho.copy() if self.tables else self.rho
+        for cells, table, _ in self.tables:
             t = np.clip(theta[cells] + self.case.reference, table[0, 0], table[0, -1])
-            rho = np.interp(t, table[0], table[1])
-            self.rho[cells] += 0.7 * (rho - self.rho[cells])
+            self.rho[cells] = np.interp(t, table[0], table[1])
+        for (cells, _, _), ratio in zip(self.sealed, self.sealed_pressure(theta), strict=True):
+            self.rho[cells] *= ratio
+        for cells, table, f in self.tables:
+            self.rho[cells] = before[cells] + share * (self.rho[cells] - before[cells])
+            t = np.clip(theta[cells] + self.case.reference, table[0, 0], table[0, -1])
             self.mu[cells] = np.interp(t, table[0], table[2])
             self.nu[cells] = self.mu[cells] / self.rho[cells]
             if self.k_molecular is None:
@@ -192,6 +227,7 @@ class Flow:
                 wrap(n, s, geo.periodic, self.d[a])
         self.momentum_residual = total_r / total_s if total_s else 0.0
         self.project(tolerance, most, 3)
+        self._viscous_pressure()
         self._hold_mass_flow()
 
     def _from(self, part, first) -> np.ndarray:
@@ -235,20 +271,39 @@ class Flow:
             of(self.carry), self.still, self.least, of(self.ap), of(self.b), of(self.d[a]))
 
     def _relax(self, a: int, before: float) -> None:
-        """Four sweeps by points; where they leave more than 0.4 of the residual ``before``, sweeps by lines as well."""
-        geo, n, s = self.geo, self.n, self.s
-        system = (self.u[a], self.low, self.high, self.ap, self.b)
+        """Four sweeps by points; where they leave more than 0.4 of the residual ``before``, coarser grids as well."""
         self._sweeps(a)
         self.age += 1
         if self.age % 10 < 3:  # looked at in every third round or so
-            self.stiff[a] = momentum.defect(n, s, self.first[a], *system) > 0.4 * before
-        if not self.stiff[a]:
-            return
-        for axis in (2, 1, 0):
-            if n[axis] > 1:
-                momentum.lines(n, s, self.first[a], axis, *system, *self.line)
-                if self.solver.grid.wraps:
-                    wrap(n, s, geo.periodic, self.u[a])
+            self.stiff[a] = self._defect(a) > 0.4 * before
+        if self.stiff[a]:
+            self._by_grids(a)
+
+    def _defect(self, a: int) -> float:
+        """Residuals of one component's equations into ``carry``, and the sum of their absolute values."""
+        self.carry.fill(0.0)
+        return momentum.defect(self.n, self.s, self.first[a], self.u[a], self.low, self.high, self.ap, self.b, self.carry)
+
+    def _by_grids(self, a: int) -> None:
+        """Two multigrid cycles for one component, where diffusion ties together more cells than sweeps can reach."""
+        if self.coarse is None:
+            self.coarse = Multigrid(self.n, convect=True, periodic=self.geo.periodic)
+        wraps = self.solver.grid.wraps
+        if wraps:
+            wrap(self.n, self.s, self.geo.periodic, self.ap)
+        level = self.coarse.finest(self.geo.size)
+        momentum.conductances(self.n, self.s, self.low, self.high, self.ap, *level)
+        self.coarse.setup(*level)
+        for _ in range(2):
+            self._defect(a)
+            if wraps:
+                wrap(self.n, self.s, self.geo.periodic, self.carry)
+            size = np.sqrt(product(self.carry, self.carry))
+            if size == 0.0:
+                return
+            self.u[a] += size * self.coarse.cycle(self.carry, 1.0 / size)
+            if wraps:
+                wrap(self.n, self.s, self.geo.periodic, self.u[a])
 
     def _sweeps(self, a: int) -> None:
         """Four Gauss-Seidel sweeps, to and fro; in two slabs from the ends to the middle and back."""
@@ -341,6 +396,18 @@ class Flow:
             for a in range(3):
                 if self.live[a]:
                     wrap(n, s, geo.periodic, self.u[a])
+
+    def _viscous_pressure(self) -> None:
+        """Pressure that goes with the divergence just taken away by way of viscosity, beyond that by way of inertia and relaxation.
+
+        With it steps may be as long as one likes where viscosity rules. Source: Cahouet & Chabard, Int. J. Numer. Methods Fluids 8
+        (1988).
+        """
+        over(self.halves, lambda h: pressure.viscous(self.p[h], self.mu_eff[h], self.div[h], self.rho[h], self.geo.volume[h]))
+        for cells in self.settled_spaces:
+            self.p[cells] -= self.p[cells].mean()
+        if self.solver.grid.wraps:
+            wrap(self.n, self.s, self.geo.periodic, self.p)
 
     def divergence(self, flux) -> float:
         """Fill ``div`` with minus the net outflow of every cell (kg/s); the sum of its absolute values."""

@@ -14,6 +14,7 @@ from ..physics.slabs import Slab, over, share, slabs
 from .cycles import coarsen, defect, diagonal, one_colour, prolong, restrict, run, upwind, wrap
 
 STRONG = 0.2
+OFTEN = 32
 __all__ = ["Multigrid", "wrap"]
 
 
@@ -119,6 +120,11 @@ class Multigrid:
             self.low, self.high = ((self.l0, self.l1, self.l2), (self.h0, self.h1, self.h2))
         self.size = wide
 
+    def finest(self, size: int):
+        """Room for what :meth:`setup` takes on ``size`` cells: conductances, fluxes and exchange (views, to be filled in place)."""
+        self._room(size)
+        return tuple(x[:size] for x in self.c), tuple(x[:size] for x in self.f), self.extra[:size]
+
     @staticmethod
     def _strides(n) -> np.ndarray:
         return np.array([(n[1] + 2) * (n[2] + 2), n[2] + 2, 1], np.int64)
@@ -196,8 +202,9 @@ class Multigrid:
         self.order = np.array(visit(len(self.shared)), np.int64)
 
     def _times(self, i: int) -> int:
-        """Visits of level i + 1 in one of level i: two, but one of the coarsest."""
-        return 1 if i + 2 == len(self.n) else 2
+        """Visits of level i + 1 in one of level i: two, but one of the coarsest, and one where it is visited often enough (grids that are
+        coarsened along one axis at a time have many small levels)."""
+        return 1 if i + 2 == len(self.n) or 2**i >= OFTEN else 2
 
     def _visit(self, i: int) -> None:
         """One cycle from level i down: large levels by two threads, the others in one compiled go."""

@@ -81,6 +81,13 @@ def correct(n, s, sn, first, d, x, u):
 
 
 @njit(cache=True, nogil=True)
+def viscous(p, mu, div, rho, volume):
+    """p -= mu div(u) in every fluid cell; ``div`` is minus the net mass outflow (kg/s)."""
+    for c in range(p.size):
+        p[c] += mu[c] * div[c] / (rho[c] * volume[c]) if rho[c] > 0.0 else 0.0
+
+
+@njit(cache=True, nogil=True)
 def turn(z, scale, beta, p):
     """p = scale z + beta p."""
     for c in range(p.size):

@@ -115,6 +115,7 @@ class Steady:
         self.flow.p[~self.flow.fluid] = 0.0
         self.geo.wrapped(self.flow.p)
         self.geo.wrapped(self.heat.theta)
+        self.flow.update_properties(self.heat.theta, 1.0)
         self.flow.mixing.take(fields.extra)
 
     def fields(self) -> Fields:
@@ -142,6 +143,7 @@ class Steady:
         if self.case.has_flow:
             self.flow.mixing.update()
             self._choose_blend()
+            self._choose_inertia()
             self.flow.iterate(self.heat.theta if self.case.buoyant else None, self.blend)
         if not self.case.has_flow:
             self.heat.solve(1, 1e-10, 200)
@@ -168,6 +170,13 @@ class Steady:
             return
         if self._stagnates(20) and self.history[-1].momentum > max(2 * self.settings.momentum, ROUNDING):
             self.blend, self._since = max(self.blend - 0.25, 0.0), self.iteration
+
+    def _choose_inertia(self) -> None:
+        """Smaller steps where buoyancy swings temperatures and flow against each other, so that the residual stays high."""
+        if not self.case.buoyant or self.flow.inertia >= 32.0 or self.iteration - self._since < 40 or self.idles():
+            return
+        if self._stagnates(20) and self.history[-1].momentum > 50 * self.settings.momentum:
+            self.flow.inertia, self._since = 2.0 * self.flow.inertia, self.iteration
 
     def idles(self) -> bool:
         """Whether the residual has stopped falling while watches and flows stay within their bounds: a steady state but for ripples.
