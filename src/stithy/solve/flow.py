@@ -285,7 +285,7 @@ class Flow:
         return momentum.defect(self.n, self.s, self.first[a], self.u[a], self.low, self.high, self.ap, self.b, self.carry)
 
     def _by_grids(self, a: int) -> None:
-        """Two multigrid cycles for one component, where diffusion ties together more cells than sweeps can reach."""
+        """A multigrid cycle for one component, where diffusion ties together more cells than sweeps can reach."""
         if self.coarse is None:
             self.coarse = Multigrid(self.n, convect=True, periodic=self.geo.periodic)
         wraps = self.solver.grid.wraps
@@ -294,13 +294,11 @@ class Flow:
         level = self.coarse.finest(self.geo.size)
         momentum.conductances(self.n, self.s, self.low, self.high, self.ap, *level)
         self.coarse.setup(*level)
-        for _ in range(2):
-            self._defect(a)
-            if wraps:
-                wrap(self.n, self.s, self.geo.periodic, self.carry)
-            size = np.sqrt(product(self.carry, self.carry))
-            if size == 0.0:
-                return
+        self._defect(a)
+        if wraps:
+            wrap(self.n, self.s, self.geo.periodic, self.carry)
+        size = np.sqrt(product(self.carry, self.carry))
+        if size > 0.0:
             self.u[a] += size * self.coarse.cycle(self.carry, 1.0 / size)
             if wraps:
                 wrap(self.n, self.s, self.geo.periodic, self.u[a])

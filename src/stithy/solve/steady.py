@@ -88,6 +88,7 @@ class Steady:
         self.blend = 0.5 if case.mixing == "wall-law" else 1.0
         self._since = 0
         self._passing: list[float] = []  # W, what passes the model in every iteration
+        self._driven: list[tuple[float, float]] = []  # Pa/m and a measure of the flow, of a periodic model in every iteration
         self._heads: list[np.ndarray] = []  # Pa, mean pressure behind every opening in every iteration
         if fields is not None:
             self.take(fields)
@@ -197,6 +198,9 @@ class Steady:
         load = max(abs(float(self.case.heat.sum())) or self._exchange(), 1e-12)
         self._passing.append(load)
         self._heads.append(np.array([self.flow.p[self.geo.flat(p.cells)].mean() for p, f, _ in self.flow.openings if len(f)]))
+        if self.case.drive is not None:
+            a = "xyz".index(self.case.drive.axis)
+            self._driven.append((self.flow.drive_gradient, float(np.abs(self.flow.flux[a]).sum())))
         watches = self.watches()
         window = self.history[-self.settings.window:]
         stack = np.array([h.watches for h in window] + [watches])
@@ -256,6 +260,11 @@ class Steady:
         across = float(np.ptp(seen[-1])) if seen.size else 0.0
         return float(np.ptp(seen, axis=0).max() / across) if across else 0.0
 
+    def drive_drift(self, window: int) -> float:
+        """Change of what drives a periodic flow, or of the flow it drives, over the last ``window`` iterations, over the last of it."""
+        seen = np.array(self._driven[-window:])
+        return float((np.ptp(seen, axis=0) / np.maximum(np.abs(seen[-1]), 1e-300)).max()) if seen.size else 0.0
+
     def exchange_drift(self, window: int) -> float:
         """Change of the heat that passes walls and openings over the last ``window`` iterations, over its mean; 0 where loads give it."""
         seen = self._passing[-window:]
@@ -268,7 +277,7 @@ class Steady:
         last, s = self.history[-1], self.settings
         if last.momentum > s.momentum or self.iteration < 15 or self._mixing_moves():
             return False
-        if self.flow_drift() > s.flow:
+        if self.flow_drift() > s.flow or self.head_drift(s.window) > RIPPLE * s.flow or self.drive_drift(s.window) > s.flow:
             return False
         if self.energy_in_loop and (last.drift > s.watch or last.heat > 10 * s.heat or self.exchange_drift(s.window) > s.flow):
             return False
