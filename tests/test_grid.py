@@ -9,6 +9,7 @@ from hypothesis import strategies as st
 from stithy.grid.build import build, grid_lines, predict
 from stithy.grid.lines import Spacing, axis_lines, facing_gaps
 from stithy.grid.occupancy import fluid_spaces
+from stithy.project import document as d
 from stithy.project import files
 from stithy.shapes.assembly import resolve
 
@@ -67,3 +68,13 @@ def test_cells_across_gap(document):
     model = resolve(edits.set_cell("One", "Grid", "across_gaps", "7").apply(document), "One")
     z = grid_lines(model).lines[2]
     assert ((z > 6e-3 - 1e-9) & (z < 18e-3 - 1e-9)).sum() >= 7
+
+
+def test_rolls_are_not_collapsed():
+    """Between two pairs of symmetry sides one layer stands for the shorter direction only where buoyancy may make rolls along the other."""
+    rows = (d.Enclosure(name="Layer", size="40, 5, 10 mm", wall="0 mm", outside="adiabatic",
+                        sides="x-: symmetry; x+: symmetry; y-: symmetry; y+: symmetry; z-: 40 degC; z+: 20 degC"),
+            d.GridRow(name="Grid", coarsest="1 mm"))
+    for gravity, shape in (("0, 0, -9.81 m/s2", (40, 1)), ("0, 0, 0 m/s2", (1, 1))):
+        document = d.Document(name="Layer", rows=(*rows, d.Surroundings(name="Air", gravity=gravity)))
+        assert grid_lines(resolve(document, "First layout")).shape[:2] == shape

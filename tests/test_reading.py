@@ -136,3 +136,33 @@ def test_interpolation_is_exact_for_linear_fields():
     some = resample(values, old, new, good)
     assert np.isfinite(some[0]).all()
     assert np.isnan(some[-1]).all()
+
+
+def test_what_is_read_is_what_was_solved(solved, tmp_path):
+    """A stored field taken up again has the fluxes it was solved with: conductivities that follow temperature, and the factor by
+    which a pitch shrinks differences, come back with it."""
+    document = examples()["warm-cavity"][0]
+    for row, key, text in (("Cavity", "fluid", "air"), ("Cavity", "sides", "y-: symmetry; y+: symmetry; x-: 500 degC; x+: 20 degC"),
+                           ("Cavity", "size", "30, 5, 30 mm"), ("Air", "properties", "varying"), ("Air", "gravity", "0, 0, -9.81 m/s2"),
+                           ("Grid", "across_gaps", "20"), ("Grid", "at_walls", "")):
+        document = edits.set_cell("Base", row, key, text).apply(document)
+    project = api.Project(document, tmp_path / "hot")
+    result = project.solve("Base")
+    into = project.read().wall("Cavity x-")["heat"]
+    assert into == pytest.approx(-result.summary["walls"]["Cavity x-"], rel=1e-5)
+    out = project.read().wall("Cavity x+")["heat"]
+    assert into == pytest.approx(-out, rel=1e-3)
+    assert project.read().fluid()["fluid space 1"]["absolute_pressure"] > 1.2e5
+    pitch = api.Project(examples()["pipe-pitch"][0], solved / "pipe-pitch")
+    stored = json.loads(next((solved / "pipe-pitch/results").glob("*/summary.json")).read_text())
+    assert pitch.read().drive()["difference_ratio"] == pytest.approx(stored["drive"]["difference_ratio"], rel=1e-9)
+    assert 0.6 < stored["drive"]["difference_ratio"] < 0.999
+
+
+def test_openings_serve_one_fluid(solved):
+    """Rectangles that reach oil and water take in what they are told, and each fluid leaves by its own."""
+    ends = api.Project(examples()["tube-in-tube"][0], solved / "tube-in-tube").read().run.flows()
+    flows = dict(zip(("Oil in", "Oil out", "Water in", "Water out"), ends, strict=True))
+    assert flows["Oil in"] == pytest.approx(0.01 / 850, rel=1e-9)
+    assert flows["Oil out"] == pytest.approx(-0.01 / 850, rel=1e-6)
+    assert flows["Water out"] == pytest.approx(-flows["Water in"], rel=1e-6)

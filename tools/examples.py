@@ -70,6 +70,25 @@ def examples() -> dict[str, tuple[d.Document, str, list[str]]]:
             "Two fluids in one enclosure: the plate from end to end parts it into two fluid spaces; a fluid region names the fluid of the "
             "space that holds its point. Fluid spaces are numbered along x, then y, then z.",
             ["read ends", 'read plane x "20 mm" "100 mm" "180 mm"', "read walls"]),
+        "tube-in-tube": (_doc(
+            "Oil in a tube, water about it",
+            d.FluidRow(name="hot oil", density="850 kg/m3", viscosity="0.02 Pa s", heat_capacity="2000 J/kg/K", conductivity="0.13 W/m/K"),
+            d.Enclosure(name="Case", size="200, 20, 20 mm", wall="0 mm", fluid="hot oil", outside="adiabatic"),
+            d.Block(name="Shell", size="200, 20, 20 mm", material="FR4 laminate"),
+            d.Bore(name="Annulus", at="0, 10, 10 mm", along="x", length="200 mm", diameter="16 mm", cells="16"),
+            d.Cylinder(name="Tube", at="0, 10, 10 mm", along="x", length="200 mm", diameter="10 mm", bore="8 mm",
+                       material="stainless steel", cells="10"),
+            d.FluidRegion(name="Water side", at="100, 10, 16.5 mm", fluid="water"),
+            d.Opening(name="Oil in", on="Case", side="x-", at="2, 2 mm", size="16, 16 mm", flow="10 g/s", temperature="80 degC"),
+            d.Opening(name="Oil out", on="Case", side="x+", at="2, 2 mm", size="16, 16 mm", flow="0 Pa"),
+            d.Opening(name="Water in", on="Case", side="x+", at="2, 2 mm", size="16, 16 mm", flow="10 g/s", temperature="20 degC",
+                      serves="water"),
+            d.Opening(name="Water out", on="Case", side="x-", at="2, 2 mm", size="16, 16 mm", flow="0 Pa", serves="water"),
+            d.Surroundings(name="Air", **STILL), d.GridRow(name="Grid", coarsest="8 mm", across_gaps="5"), d.RunRow(name="Run")),
+            "Round channels behind rectangular openings: each opening covers both, and serves the fluid it names (or, naming none, the one "
+            "behind its middle); what is solid or another fluid stays closed. The stated flow enters through what is open. A cylinder with a "
+            "bore is a tube; the smaller shape wins where shapes cross, so the tube stands in the annulus' bore.",
+            ["read ends", 'read plane x "100 mm"', "read walls", "read balance"]),
         "step": (_doc(
             "Backward-facing step",
             d.FluidRow(name="test fluid", density="1 kg/m3", viscosity="0.001 Pa s", heat_capacity="1000 J/kg/K", conductivity="1 W/m/K"),

@@ -46,6 +46,11 @@ Openings are placed on the outer face of a side by the low corner and size in th
 counted from the origin of the model. Every fluid space with a given flow in needs an opening with a pressure.
 A pressure outlet is `0 Pa`; what comes back in through it has its `temperature` (empty: ambient) and has lost its dynamic head from rest
 (`static 0 Pa`: it has not). `total 5 Pa` is the pressure of still fluid outside.
+**Round channels**: an opening covers a rectangle; only the fluid cells behind it are open. Where it reaches several fluids it serves the one that
+`serves` names (a fluid or a fluid region), or else the one behind its middle; two openings may overlap when they serve different fluids.
+**Gas in closed spaces**: with `"properties": "varying"` it keeps its mass, so the pressure follows (`read fluid`).
+**Forces** (`read walls`, `read wall NAME`) are those of the momentum equations, so they balance; in a driven periodic flow they hold the part
+of the mean pressure gradient, while pressures themselves are told without it.
 Solids may touch, and one may lie wholly inside another (the smaller one wins); a partial overlap is refused. Cylinders, outlines, tubes, triangulated solids and bores
 may cross other solids: what is smaller (by its volume) wins, so a bore is cut from what is larger, and a rod may stand in a bore.
 **Passages**: a block, cylinder, outline, tube or triangulated solid whose `material` is `fluid` is cut out of the solids it crosses. A `tube` follows a line of points with

@@ -13,6 +13,7 @@ from .gallery import Row, graded
 from .projects import PLAIN, project, solve
 
 SLICE = "y-: symmetry; y+: symmetry"
+PITCH = 0.02  # m
 
 
 def sealed_gas(cells: int = 60, share: float = 0.6) -> list[Row]:
@@ -74,19 +75,23 @@ def chimney(gap: float = 8.0) -> list[Row]:
                 (576 / rayleigh**2 + 2.873 / rayleigh**0.5) ** -0.5, "Bar-Cohen & Rohsenow 1984, correlation of Elenbaas' data")]
 
 
-def bar_array(solid: float, cells: int = 24) -> list[Row]:
-    """Creeping flow across a square array of round bars that fill the part ``solid`` of it: force on one bar, and the pressure gradient."""
-    pitch = 0.02
-    diameter = 2 * pitch * np.sqrt(solid / np.pi)
-    _, q = solve(project(
+def array(solid: float, cells: int) -> d.Document:
+    """Creeping flow across a square array of round bars that fill the part ``solid`` of it: one pitch."""
+    diameter = 2 * PITCH * np.sqrt(solid / np.pi)
+    return project(
         PLAIN.model_copy(update={"viscosity": "1 Pa s"}),
         d.Enclosure(name="Pitch", size="20, 5, 20 mm", wall="0 mm", fluid="plain", outside="adiabatic",
                     sides=f"x-: periodic; x+: periodic; z-: periodic; z+: periodic; {SLICE}"),
         d.Cylinder(name="Bar", along="y", at="10, 0, 10 mm", length="5 mm", diameter=f"{diameter * 1e3} mm", cells=f"{cells}"),
         d.DriveRow(name="Drive", flow="0.001 m/s"),
-        grid={"coarsest": f"{diameter * 1e3 / cells} mm", "across_gaps": "4"}, run={"residual": "1e-7", "iterations": "2000"}))
+        grid={"coarsest": f"{diameter * 1e3 / cells} mm", "across_gaps": "4"}, run={"residual": "1e-7", "iterations": "2000"})
+
+
+def bar_array(solid: float, cells: int = 24) -> list[Row]:
+    """Force on one bar of :func:`array`."""
+    _, q = solve(array(solid, cells))
     known = {0.1: 24.83, 0.2: 51.53, 0.3: 102.9}[solid]
-    speed, source = q.drive()["mass_flow"] / (0.005 * pitch), "Sangani & Acrivos 1982"
+    speed, source = q.drive()["mass_flow"] / (0.005 * PITCH), "Sangani & Acrivos 1982"
     force = q.wall("Bar")["force"][0] / 0.005 / speed
     return [Row(f"array of round bars, {solid:.0%} solid", "force over mu U L", f"{cells} across", force, known, source)]
 

@@ -27,6 +27,37 @@ class Row:
         """Relative error."""
         return self.ours / self.reference - 1
 
+    @property
+    def model(self) -> tuple[str, str]:
+        """What is solved, and the scheme that the case puts to the test. KeyError for a case that :data:`MODELS` does not know."""
+        for start, model in MODELS.items():
+            if self.case.startswith(start):
+                return model
+        raise KeyError(self.case)
+
+
+_TURBULENT = ("flow with mixing, energy", "blended wall law")
+#: first words of a case -> equations, discretisation (sections of docs/physics.md)
+MODELS = {
+    "lid-driven": ("flow", "limited convection, staggered"), "heated c": ("flow, energy, buoyancy", "limited convection"),
+    "square duct, conducting": ("flow, conjugate energy", "half cells in series"), "square duct": ("flow, energy", "entrance to developed"),
+    "composite slab": ("energy", "half cells in series"), "fan": ("flow, device", "curve at every iteration"),
+    "perforated plate": ("flow, device", "loss on a face"), "plates, periodic": ("flow, energy", "periodic pitch"),
+    "square, periodic": ("flow, energy", "periodic, inverse iteration"), "round bore": ("flow, conjugate energy", "wall distance, periodic pitch"),
+    "backward": ("flow", "limited convection"), "slab with": ("energy in time", "three-level backward, contact"),
+    "straight fin": ("energy", "coefficient to ambient"), "two-resistor": ("energy", "junction as one temperature"),
+    "counter-flow": ("two flows, conjugate energy", "two fluids"), "parallel-flow": ("two flows, conjugate energy", "two fluids"),
+    "tube in tube": ("two flows, conjugate energy", "wall distance, two fluids"), "turbulent": _TURBULENT,
+    "triangular": ("flow, energy", "wall distance, oblique"), "developing": ("flow", "entrance"), "Graetz": ("flow, energy", "entrance"),
+    "heated tube": ("flow, conjugate energy", "wall distance in series"), "orthotropic": ("energy", "conductivity as a tensor"),
+    "conductivity by": ("energy", "Kirchhoff's transform"), "cooling": ("energy in time", "three-level backward"),
+    "pump": ("flow, device", "closed loop"), "plate-fin": ("flow, conjugate energy", "limited convection"),
+    "rod in": ("flow, energy, buoyancy", "wall distance"), "conducting block": ("flow, conjugate energy, buoyancy", "half cells in series"),
+    "cavity behind": ("flow, conjugate energy, buoyancy", "half cells in series"), "hot round": ("flow, energy", "wall distance"),
+    "round bar": ("flow", "wall distance"), "array": ("flow", "wall distance, periodic"), "warm channel": ("flow, energy, buoyancy", "ambient openings"),
+    "closed gas": ("flow of an ideal gas, energy", "density by temperature, mass kept"),
+}
+
 
 def graded(n: int, stretch: float = 1.6) -> np.ndarray:
     """Lines from 0 to 1, finer towards both ends."""
@@ -175,6 +206,7 @@ def plate_in_duct(loss: float = 4.0) -> list[Row]:
 def quick() -> list[Row]:
     """The cases that run in every test."""
     from . import bodies as b
+    from . import configurations as f
     from . import convection as v
     from . import ducts as c
     from . import projects as p
@@ -187,7 +219,7 @@ def quick() -> list[Row]:
             *(r for re in (2e4, 1e5) for model in ("k-omega", "k-epsilon", "wall-law") for r in p.turbulent_pipe(model, re))]
     return [*lid_driven(64), *heated_cavity(80, 1e5), *square_duct(20), *composite_slab(), *fan_on_duct(), *plate_in_duct(),
             *p.plates(), *p.pipe(20), *p.step(20), *p.slab_in_time(), *p.fin(), *p.two_resistor(), *p.exchanger(), *p.exchanger(False),
-            *turbulent, *more]
+            *turbulent, *more, *f.quick()]
 
 
 def long() -> list[Row]:
@@ -202,5 +234,5 @@ def long() -> list[Row]:
             *p.pipe(8), *p.pipe(32), *p.step(20, 200.0), *b.bar_40(), *b.bar_100(), *b.spreading(cells=120), *turbulent]
 
 
-__all__ = ["Patch", "Row", "composite_slab", "fan_on_duct", "heated_cavity", "heated_cube", "lid_driven", "long",
+__all__ = ["MODELS", "Patch", "Row", "composite_slab", "fan_on_duct", "heated_cavity", "heated_cube", "lid_driven", "long",
            "plate_in_duct", "quick", "square_duct"]

@@ -6,7 +6,7 @@ import pytest
 
 from stithy.project import document as d
 
-from . import bodies, convection, ducts, gallery, projects
+from . import bodies, configurations, convection, ducts, gallery, orders, projects
 
 
 def within(rows, bound):
@@ -254,3 +254,31 @@ def test_long_cases():
     for ra in (1e3, 1e4, 1e6):
         within(gallery.heated_cavity(80, ra), 0.01)
     within(gallery.heated_cube(48, 1e5), 0.015)
+
+
+def test_closed_gas():
+    """Heat and the pressure of a closed gas space at a ratio of temperatures of four, within 1 % and 0.3 %."""
+    heat, pressure = configurations.sealed_gas()
+    within([heat], 0.01)
+    within([pressure], 0.003)
+
+
+def test_other_configurations():
+    """Thick walls, a chimney of air, creeping flow through an array (force on a bar within 2.5 %), a tube in a tube: within 1 % else."""
+    within([*configurations.thick_wall(1.0), *configurations.thick_wall(10.0), *configurations.chimney(), *configurations.tube_in_tube()], 0.01)
+    within([*configurations.bar_array(0.1), *configurations.bar_array(0.3)], 0.025)
+
+
+def test_force_on_a_body_is_what_drives_the_flow():
+    """In a periodic array the force on the bar is the pressure gradient times the pitch's volume: momentum is kept to rounding."""
+    job, q = projects.solve(configurations.array(0.2, 16))
+    drive, force = q.drive()["pressure_gradient"] * 0.02 * 0.02 * 0.005, q.wall("Bar")["force"][0]
+    assert job.run_.history[-1].settled
+    assert force == pytest.approx(drive, rel=1e-3)
+
+
+def test_observed_orders():
+    """Second order in space and time where the solution is smooth; first order at least where the gas' properties follow temperature."""
+    for s in orders.quick():
+        assert s.order > (1.0 if s.case.startswith("closed gas") else 1.6), s
+        assert abs(s.limit / s.reference - 1) < 0.01, s

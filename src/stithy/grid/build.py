@@ -50,7 +50,7 @@ def _end_box(model: Model, end) -> list:
 def grid_lines(model: Model) -> Grid:
     """The grid of a layout: lines on every face, fine across gaps and thin solids, graded between."""
     wish, boxes = model.grid, _boxes(model)
-    lines = []
+    lines, single = [], _single_layers(model, boxes)
     for a in range(3):
         faces = {v for s in model.spaces for box in (s.outer, s.inner) for v in box[a]}
         spacings = []
@@ -83,17 +83,35 @@ def grid_lines(model: Model) -> Grid:
         for part in model.areas:
             if a != "xyz".index(part.side[0]):
                 faces.update(part.rect[[x for x in range(3) if x != "xyz".index(part.side[0])].index(a)])
-        flat = [s for s in model.spaces if all(s.sides["xyz"[a] + e].kind in ("symmetry", "periodic") for e in "-+")]
-        ends = any(a != "xyz".index(e.side[0]) and _partial(_end_box(model, e), flat[0].inner, a) for e in model.ends) if flat else False
-        forms = [f.box for f in _forms(model)]
+        if a in single:
+            lines.append(np.array(model.spaces[0].inner[a]))
+            continue
         if model.push and model.push.axis == a and decays(model):
             spacings += [Spacing(*s.inner[a], (s.inner[a][1] - s.inner[a][0]) / 24) for s in model.spaces]
-        elif flat and len(model.spaces) == 1 and not ends and not any(
-                _partial(b, flat[0].inner, a) for b in [b for b, _ in boxes] + forms + _device_boxes(model)):
-            lines.append(np.array(flat[0].inner[a]))  # nothing varies between two symmetry sides
-            continue
         lines.append(axis_lines(faces, spacings, wish.coarsest, wish.growth))
     return Grid(tuple(lines))
+
+
+def _single_layers(model: Model, boxes) -> list[int]:
+    """Axes along which nothing varies between two symmetry or periodic sides, so that one layer of cells stands for all of it.
+
+    Where buoyancy moves the fluid, plumes and rolls may stand between sides on which nothing differs: then the shortest such axis alone.
+    """
+    if len(model.spaces) != 1:
+        return []
+    space, out = model.spaces[0], []
+    solids = [b for b, _ in boxes] + [f.box for f in _forms(model)] + _device_boxes(model)
+    for a, axis in enumerate("xyz"):
+        if not all(space.sides[axis + e].kind in ("symmetry", "periodic") for e in "-+"):
+            continue
+        if model.push and model.push.axis == a and decays(model):
+            continue
+        ends = [_end_box(model, e) for e in model.ends if a != "xyz".index(e.side[0])]
+        if not any(_partial(b, space.inner, a) for b in ends + solids):
+            out.append(a)
+    if any(model.gravity) and (space.fluid.beta or space.fluid.table) and len(out) > 1:
+        out = [min(out, key=lambda a: space.inner[a][1] - space.inner[a][0])]
+    return out
 
 
 def _forms(model: Model) -> list:

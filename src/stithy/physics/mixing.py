@@ -23,6 +23,11 @@ _EDDY = KAPPA * np.exp(-KAPPA * B) * (np.exp(_KU) - 1 - _KU - _KU**2 / 2)
 _RE = _U * _YP
 
 
+_SHEAR = KAPPA**2 * _YP**2 / (1.0 + _EDDY)  # l^2 S / nu with l = kappa y
+PER_RATIO = 8.0
+LEFT = np.interp(np.arange(1601) / PER_RATIO, _SHEAR[1:], _EDDY[1:] / _SHEAR[1:])  # eddy viscosity over l^2 S, by steps of 1 / PER_RATIO
+
+
 def wall_law(reynolds: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Eddy over molecular viscosity, wall friction over laminar (y+/u+), and u+, for speed*distance/nu."""
     root = np.sqrt(_RE)
@@ -100,14 +105,17 @@ def towards(cells, speed, distance, core, layer, nu, mu, k, rows, low, steps, sh
 def shear_layers(cells, s2, length, nu, out):
     """Eddy over molecular viscosity of Prandtl's mixing length in free shear layers, ``length`` (m) per cell, s2 = 2 S_ij S_ij (1/s2).
 
-    Where l^2 S / nu is small nothing is mixed: times r^2 / (r^2 + 100) for r = l^2 S / nu, a smooth fit to what is left of l^2 S
-    (l = kappa y) in Spalding's law of the wall, half at r = 10. In a layer of width w that is a Reynolds number of some 1200 over it,
-    about where such layers turn turbulent. Sources: Prandtl 1925; Escudier's 0.09 of the layer's width sets the length.
+    Times what Spalding's law of the wall leaves of l^2 S (l = kappa y) at the same l^2 S / nu, which is next to nothing below 8 and nearly
+    all above 20: in a layer of width w half is left at a Reynolds number of some 2000 over it, about where such layers turn turbulent.
+    Sources: Prandtl 1925; Escudier's 0.09 of the layer's width sets the length.
     """
+    last = LEFT.size - 2
     for m in range(cells.size):
         c = cells[m]
         ratio = length[c] * length[c] * np.sqrt(s2[c]) / nu[c]
-        out[c] = ratio * ratio * ratio / (ratio * ratio + 100.0)
+        x = min(ratio * PER_RATIO, last + 0.999)
+        i = int(x)
+        out[c] = ratio * (LEFT[i] + (x - i) * (LEFT[i + 1] - LEFT[i]))
 
 
 @njit(cache=True, nogil=True)

@@ -3,8 +3,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from . import mixing, scalars, walls
+from . import mixing, walls
 from .slabs import halves, over
+from .strain import Strain
 from .two_equation import ShearStress, TwoLayer
 
 
@@ -44,12 +45,9 @@ class WallLaw(Laminar):
         wide = min(max(x[-1] - x[0] for x in flow.case.grid.lines), walls.NO_WALL)
         length = np.minimum(mixing.KAPPA * distance, mixing.LAYER * 0.5 * np.minimum(gap, wide))
         self.length = flow.geo.pad(np.where(distance < walls.NO_WALL, length, 0.0)) * np.sqrt(self.core)
-        for a in range(3):  # cells at walls have the law of the wall
-            for up in (True, False):
-                wall = ~flow.geo.free_side(a, up).ravel()
-                self.length[wall] = 0.0
-        self.layer, self.s2, self.linear = (np.zeros(flow.geo.size) for _ in range(3))
-        self.open = flow.fluid.astype(np.bool_)
+        self.strain = Strain(flow, self.distance)
+        self.length[self.strain.at_wall] = 0.0  # those have the law of the wall
+        self.layer = np.zeros(flow.geo.size)
         self.rounds = 0
         inner = flow.geo.padded_index() > 0
         of = flow.geo.pad(flow.case.fluid_of, 0, np.int64)
@@ -71,9 +69,9 @@ class WallLaw(Laminar):
         speed = flow.speed()
         k = self.one if flow.k_molecular is None else flow.k_molecular
         if self.rounds % 4 == 0:  # they change slowly, and the strain rate is dear
-            scalars.strain(flow, self.open, self.linear, self.s2)
+            s2 = self.strain.update(speed)
             for cells, _ in self.fluids:
-                over(halves(cells.size), lambda h, c=cells: mixing.shear_layers(c[h], self.s2, self.length, flow.nu, self.layer))
+                over(halves(cells.size), lambda h, c=cells: mixing.shear_layers(c[h], s2, self.length, flow.nu, self.layer))
         self.rounds += 1
         for cells, table in self.fluids:
             mixing.approach(flow, cells, table, 0.5, speed, self.distance, self.core, self.layer, k)

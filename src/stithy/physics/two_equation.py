@@ -13,7 +13,7 @@ from abc import ABC, abstractmethod
 import numpy as np
 
 from . import energy, mixing, momentum, scalars, walls
-from .staggered import BLOCKED
+from .strain import Strain
 
 C_MU, KAPPA = 0.09, mixing.KAPPA
 
@@ -31,37 +31,21 @@ class TwoEquation(ABC):
         self.fluid = flow.fluid & inner
         self.cells = np.flatnonzero(self.fluid)
         self.k, self.second, self.nu_t = np.zeros(z), np.zeros(z), np.zeros(z)
-        self.s2, self.sink, self.source, self.more, self.value = (np.zeros(z) for _ in range(5))
+        self.sink, self.source, self.more, self.value = (np.zeros(z) for _ in range(4))
         self.cross, self.gamma = np.zeros(z), np.ones(z)
         self.held = np.zeros(z, np.bool_)
         self.free = np.zeros(z, np.bool_)
-        self.at_wall = self._wall_cells()
-        cut, at = flow.geo.cut_cells(), np.zeros(z, bool)
-        at[self.at_wall] = True
-        self.cut, self.beside = cut[self.at_wall], np.flatnonzero(flow.geo.beside(cut) & ~at & self.fluid)
+        self.strain = Strain(flow, self.distance)
+        self.at_wall, self.s2 = self.strain.at_wall, self.strain.s2
         of = flow.geo.pad(flow.case.fluid_of, 0, np.int64)
         self.tables = [(np.flatnonzero(self.fluid & (of == m)), mixing.Tables(f.mu * f.cp / f.k))
                        for m, f in enumerate(flow.case.fluids)]
         self.law = mixing.Tables(0.9).rows
         self.spacing = momentum.cell_spacings(flow.geo)
         self.one, self.none = np.ones(z), np.zeros(z)
-        self.speed, self.law_at = None, np.zeros(z)
+        self.speed = None
         self.residual = 1.0
         self._begin()
-
-    def _wall_cells(self) -> np.ndarray:
-        geo = self.geo
-        touch = np.zeros(geo.shape, bool)
-        for a in range(3):
-            face = geo.face[a].reshape(geo.shape)
-            for up in (True, False):
-                closed = (face if up else np.roll(face, 1, a)) == BLOCKED
-                if f"{'xyz'[a]}{'+' if up else '-'}" in self.flow.case.symmetry:
-                    index = [slice(None)] * 3
-                    index[a] = -2 if up else 1
-                    closed[tuple(index)] = False
-                touch |= closed
-        return np.flatnonzero(touch.ravel() & self.fluid)
 
     def _begin(self) -> None:
         flow, c = self.flow, self.cells
@@ -89,20 +73,11 @@ class TwoEquation(ABC):
             self.geo.inner(self.second)[:] = np.maximum(fields[self.name2], 1e-12)
         for _ in range(4):
             self.speed = self.flow.speed()
-            self._strain()
+            self.strain.update(self.speed)
             self.eddy()
             self.u_tau, self.e = self.friction()
             self.nu_t[self.at_wall] = self.e * self.flow.nu[self.at_wall]
             self._effective(1.0)
-
-    def _strain(self) -> None:
-        flow = self.flow
-        if self.speed is not None:
-            c = self.at_wall  # how much faster, by the law, the flow is at the far side of a cell at a wall than in its middle
-            self.law_at[c] = np.where(self.cut, 0.0, mixing.faster_at(self.speed[c] * self.distance[c] / flow.nu[c], 2.0))
-            c = self.beside  # where walls cut cells anyhow: how much slower two thirds of the way out
-            self.law_at[c] = -mixing.faster_at(self.speed[c] * self.distance[c] / flow.nu[c], 2 / 3)
-        scalars.strain(flow, self.fluid, self.law_at, self.s2)
 
     def friction(self):
         """Friction velocity (m/s) and eddy ratio e of the wall law in the cells at walls."""
@@ -119,7 +94,7 @@ class TwoEquation(ABC):
         flow = self.flow
         self.speed = flow.speed()
         flux = flow.fluxes()
-        self._strain()
+        self.strain.update(self.speed)
         self.u_tau, self.e = self.friction()
         self.step(flux)
         self.eddy()

@@ -4,6 +4,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..grid.occupancy import FLUID
+from ..physics import walls
 from ..physics.setup import Prepared
 from .quantities import Quantities
 
@@ -121,6 +122,15 @@ def thinnest_gap(case) -> tuple[float, int] | None:
     return narrow
 
 
+def _passage_reynolds(run) -> float:
+    """Largest speed times least gap between walls over kinematic viscosity; what has no wall opposite counts as wide as the model."""
+    flow, case = run.flow, run.case
+    wide = min(max(x[-1] - x[0] for x in case.grid.lines), walls.NO_WALL)
+    reach = flow.geo.pad(np.minimum(walls.gap(case), wide))
+    here = flow.fluid & (flow.geo.padded_index() > 0)
+    return float((flow.speed()[here] * reach[here] / flow.nu[here]).max())
+
+
 def trust(p: Prepared, run, last) -> dict:
     """How far the result can be trusted: closures, drift, cells across the thinnest gap, assumptions left."""
     case = p.case
@@ -144,8 +154,12 @@ def trust(p: Prepared, run, last) -> dict:
     low, high = y_plus(run)
     if high > 0:
         notes.append(f"y+ of the first cells at walls: {low:.2g} to {high:.3g}")
-    if run.flow.tables and case.spaces and not case.patches:
-        notes.append("closed spaces keep the pressure of the surroundings")
+    for ratio in run.flow.sealed_pressure(run.heat.theta):
+        notes.append(f"closed gas: {(ratio - 1) * case.pressure:+.4g} Pa against the surroundings, from the mass it held at the start")
+    laminar = _passage_reynolds(run) if case.mixing == "laminar" and case.has_flow and p.model.clock is None and band is None else 0.0
+    if laminar > 800:
+        notes.append(f"laminar flow at a Reynolds number of {laminar:.0f} across its passages: a steady solution, which need not be stable; "
+                     "a run in time tells")
     if run.blend < 1:
         notes.append(f"momentum convection: {1 - run.blend:.0%} upwind, so that the flow settles")
     return {"heat_closure": 1.0 - last.heat, "mass_imbalance": last.mass, "drift": None if np.isinf(last.drift) else last.drift,

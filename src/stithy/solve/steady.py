@@ -12,7 +12,7 @@ from ..physics.case import Case
 from ..physics.staggered import Staggered
 from ..read.store import Fields
 from .flow import Flow
-from .foretell import CLOSING, iterations_left
+from .foretell import BRIEF, CLOSING, iterations_left
 from .heat import Heat
 
 ROUNDING = 1e-6  # momentum residual below which single-precision weights leave nothing more to fall
@@ -238,10 +238,11 @@ class Steady:
     def _remaining(self) -> float:
         """Seconds left, at the pace of the last iterations."""
         h = self.history
-        left = iterations_left([x.momentum for x in h], self.settings.momentum, self.expected)
+        closing = BRIEF if self.energy_in_loop else CLOSING
+        left = iterations_left([x.momentum for x in h], self.settings.momentum, self.expected, closing)
         back = min(len(h) - 1, 20)
         per = (h[-1].seconds - h[-1 - back].seconds) / max(back, 1)
-        return per * min(left, self.settings.most - self.iteration + CLOSING)
+        return per * min(left, self.settings.most - self.iteration + closing)
 
     def _mixing_moves(self) -> bool:
         """Whether the two equations of turbulence are still far from balance."""
