@@ -86,8 +86,8 @@ def examples() -> dict[str, tuple[d.Document, str, list[str]]]:
             d.Opening(name="Water out", on="Case", side="x-", at="2, 2 mm", size="16, 16 mm", flow="0 Pa", serves="water"),
             d.Surroundings(name="Air", **STILL), d.GridRow(name="Grid", coarsest="8 mm", across_gaps="5"), d.RunRow(name="Run")),
             "Round channels behind rectangular openings: each opening covers both, and serves the fluid it names (or, naming none, the one "
-            "behind its middle); what is solid or another fluid stays closed. The stated flow enters through what is open. A cylinder with a "
-            "bore is a tube; the smaller shape wins where shapes cross, so the tube stands in the annulus' bore.",
+            "behind its middle); what is solid or another fluid stays closed. The stated flow enters through what is open. A cylinder "
+            "with a bore is a tube; the smaller shape wins where shapes cross, so the tube stands in the annulus' bore.",
             ["read ends", 'read plane x "100 mm"', "read walls", "read balance"]),
         "step": (_doc(
             "Backward-facing step",

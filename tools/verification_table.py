@@ -13,21 +13,22 @@ MANUAL = ROOT / "docs/physics.md"
 START, END = "<!-- table: written by tools/verification_table.py -->", "<!-- end of table -->"
 
 
+def _table(heads: str, rows) -> list[str]:
+    heads = heads.split(", ")
+    return [f"| {' | '.join(row)} |" for row in (heads, ["---"] * len(heads), *rows)]
+
+
 def cases(rows) -> list[str]:
     """The table of numbers beside their references."""
-    lines = ["| case | equations | discretisation | quantity | grid | ours | reference | error | source |", "|---|---|---|---|---|---|---|---|---|"]
-    return lines + [f"| {r.case} | {r.model[0]} | {r.model[1]} | {r.quantity} | {r.grid} | {r.ours:.5g} | {r.reference:.5g} | {r.error:+.2%} | "
-                    f"{r.source} |" for r in rows]
+    return _table("case, equations, discretisation, quantity, grid, ours, reference, error, source", (
+        [r.case, *r.model, r.quantity, r.grid, f"{r.ours:.5g}", f"{r.reference:.5g}", f"{r.error:+.2%}", r.source] for r in rows))
 
 
 def observed(found) -> list[str]:
     """The table of observed orders."""
-    lines = ["| case | quantity | grids or steps | ours | limit | reference | limit's error | observed order |", "|---|---|---|---|---|---|---|---|"]
-    for s in found:
-        known = s.reference == s.reference
-        lines.append(f"| {s.case} | {s.quantity} | {'; '.join(s.grids)} | {'; '.join(f'{v:.5g}' for v in s.values)} | {_or(s.limit, '.5g')} | "
-                     f"{_or(s.reference, '.5g')} | {_or(s.limit / s.reference - 1 if known else s.reference, '+.2%')} | {_or(s.order, '.2f')} |")
-    return lines
+    return _table("case, quantity, grids or steps, ours, limit, reference, limit's error, observed order", (
+        [s.case, s.quantity, "; ".join(s.grids), "; ".join(f"{v:.5g}" for v in s.values), _or(s.limit, ".5g"), _or(s.reference, ".5g"),
+         _or(s.limit / s.reference - 1, "+.2%"), _or(s.order, ".2f")] for s in found))
 
 
 def _or(x: float, how: str) -> str:
@@ -39,8 +40,8 @@ def main() -> None:
     brief = "--quick" in sys.argv
     rows = gallery.quick() + ([] if brief else gallery.long())
     found = orders.quick() + ([] if brief else orders.long())
-    lines = [*cases(rows), "", "Observed orders: each grid (or step) twice as fine as the one before; the order is that of the changes from one to the next, "
-             "the limit is Richardson's.", "", *observed(found)]
+    lines = [*cases(rows), "", "Observed orders: each grid (or step) is twice as fine as the one before; the order is that of the changes "
+             "from one to the next, the limit is Richardson's.", "", *observed(found)]
     text = MANUAL.read_text()
     head, rest = text.split(START)
     MANUAL.write_text(head + START + "\n" + "\n".join(lines) + "\n" + END + rest.split(END)[1])

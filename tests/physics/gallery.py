@@ -43,7 +43,8 @@ MODELS = {
     "square duct, conducting": ("flow, conjugate energy", "half cells in series"), "square duct": ("flow, energy", "entrance to developed"),
     "composite slab": ("energy", "half cells in series"), "fan": ("flow, device", "curve at every iteration"),
     "perforated plate": ("flow, device", "loss on a face"), "plates, periodic": ("flow, energy", "periodic pitch"),
-    "square, periodic": ("flow, energy", "periodic, inverse iteration"), "round bore": ("flow, conjugate energy", "wall distance, periodic pitch"),
+    "square, periodic": ("flow, energy", "periodic, inverse iteration"),
+    "round bore": ("flow, conjugate energy", "wall distance, periodic pitch"),
     "backward": ("flow", "limited convection"), "slab with": ("energy in time", "three-level backward, contact"),
     "straight fin": ("energy", "coefficient to ambient"), "two-resistor": ("energy", "junction as one temperature"),
     "counter-flow": ("two flows, conjugate energy", "two fluids"), "parallel-flow": ("two flows, conjugate energy", "two fluids"),
@@ -54,7 +55,8 @@ MODELS = {
     "pump": ("flow, device", "closed loop"), "plate-fin": ("flow, conjugate energy", "limited convection"),
     "rod in": ("flow, energy, buoyancy", "wall distance"), "conducting block": ("flow, conjugate energy, buoyancy", "half cells in series"),
     "cavity behind": ("flow, conjugate energy, buoyancy", "half cells in series"), "hot round": ("flow, energy", "wall distance"),
-    "round bar": ("flow", "wall distance"), "array": ("flow", "wall distance, periodic"), "warm channel": ("flow, energy, buoyancy", "ambient openings"),
+    "round bar": ("flow", "wall distance"), "array": ("flow", "wall distance, periodic"),
+    "warm channel": ("flow, energy, buoyancy", "ambient openings"),
     "closed gas": ("flow of an ideal gas, energy", "density by temperature, mass kept"),
 }
 

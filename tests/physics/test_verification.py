@@ -265,7 +265,8 @@ def test_closed_gas():
 
 def test_other_configurations():
     """Thick walls, a chimney of air, creeping flow through an array (force on a bar within 2.5 %), a tube in a tube: within 1 % else."""
-    within([*configurations.thick_wall(1.0), *configurations.thick_wall(10.0), *configurations.chimney(), *configurations.tube_in_tube()], 0.01)
+    within([*configurations.thick_wall(1.0), *configurations.thick_wall(10.0), *configurations.chimney()], 0.01)
+    within(configurations.tube_in_tube(), 0.01)
     within([*configurations.bar_array(0.1), *configurations.bar_array(0.3)], 0.025)
 
 

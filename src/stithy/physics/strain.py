@@ -11,8 +11,8 @@ class Strain:
     """S^2 = 2 S_ij S_ij (1/s2) at cell centres of one :class:`Flow`: :attr:`s2`, flat.
 
     ``at_wall`` are the cells at walls, ``beside`` the fluid cells next to those that a curved wall cuts. ``distance`` (m) as from
-    :func:`walls.wall_distance`, padded. The velocity of the face between a cell at a wall and the next follows from the law: a linear mean would
-    make the strain rate up to three times too large.
+    :func:`walls.wall_distance`, padded. The velocity of the face between a cell at a wall and the next follows from the law: a linear
+    mean would make the strain rate up to three times too large.
     """
 
     def __init__(self, flow, distance):

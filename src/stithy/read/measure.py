@@ -158,8 +158,8 @@ def trust(p: Prepared, run, last) -> dict:
         notes.append(f"closed gas: {(ratio - 1) * case.pressure:+.4g} Pa against the surroundings, from the mass it held at the start")
     laminar = _passage_reynolds(run) if case.mixing == "laminar" and case.has_flow and p.model.clock is None and band is None else 0.0
     if laminar > 800:
-        notes.append(f"laminar flow at a Reynolds number of {laminar:.0f} across its passages: a steady solution, which need not be stable; "
-                     "a run in time tells")
+        notes.append(f"laminar flow at a Reynolds number of {laminar:.0f} across its passages: a steady solution, which need not be "
+                     "stable; a run in time tells")
     if run.blend < 1:
         notes.append(f"momentum convection: {1 - run.blend:.0%} upwind, so that the flow settles")
     return {"heat_closure": 1.0 - last.heat, "mass_imbalance": last.mass, "drift": None if np.isinf(last.drift) else last.drift,

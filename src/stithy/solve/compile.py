@@ -24,7 +24,7 @@ def warm(tell: Callable[[str], object] | None = None) -> float:
     case.links = side_links(case, "z-", 301.0)
     for mixing in ("laminar", "wall-law", "k-omega"):
         run = Steady(replace(case, mixing=mixing), Settings(most=2))
-        run.flow.stiff = [True] * 3  # so that their coarser grids are met too
+        run.flow.sweeper.stiff = [True] * 3  # so that their coarser grids are met too
         run.run()
     taken = time.perf_counter() - began
     if tell:

@@ -6,13 +6,13 @@ import numpy as np
 from ..grid.occupancy import FLUID
 from ..physics import mixing, momentum
 from ..physics.case import Case
-from ..physics.energy import product
-from ..physics.slabs import halves, over, share, slabs
+from ..physics.slabs import halves, over, slabs
 from ..physics.staggered import FIXED, OPEN, PRESSURE, Staggered
 from ..physics.turbulence import model_for
 from . import pressure
 from .devices import Devices
-from .multigrid import Multigrid, wrap
+from .multigrid import wrap
+from .sweeper import Sweeper
 
 
 class Flow:
@@ -52,8 +52,7 @@ class Flow:
         self.inertia = 4.0
         self.rate_t = self.weight_t = 0.0
         self.memory = self.u
-        self.age, self.stiff = 0, [False] * 3
-        self.coarse: Multigrid | None = None
+        self.sweeper = Sweeper(self)
         self.drive_gradient = (case.drive.gradient or 0.0) if case.drive else 0.0
         self.mass_before = np.inf
         self.momentum_residual = np.inf
@@ -222,7 +221,7 @@ class Flow:
             sums = over(self.parts, lambda part, given=given: self._close(part, *given))
             r, scale = sum(x[0] for x in sums), sum(x[1] for x in sums)
             total_r, total_s = total_r + r, total_s + scale
-            self._relax(a, r)
+            self.sweeper.relax(a, r)
             if self.solver.grid.wraps:
                 wrap(n, s, geo.periodic, self.d[a])
         self.momentum_residual = total_r / total_s if total_s else 0.0
@@ -269,68 +268,6 @@ class Flow:
             self.case.gravity[a] if buoyant else 0.0, push, of(self.u[a]), of(self.memory[a]), rate, self.rate_t, self.weight_t,
             self.alpha,
             of(self.carry), self.still, self.least, of(self.ap), of(self.b), of(self.d[a]))
-
-    def _relax(self, a: int, before: float) -> None:
-        """Four sweeps by points; where they leave more than 0.4 of the residual ``before``, coarser grids as well."""
-        self._sweeps(a)
-        self.age += 1
-        if self.age % 10 < 3:  # looked at in every third round or so
-            self.stiff[a] = self._defect(a) > 0.4 * before
-        if self.stiff[a]:
-            self._by_grids(a)
-
-    def _defect(self, a: int) -> float:
-        """Residuals of one component's equations into ``carry``, and the sum of their absolute values."""
-        self.carry.fill(0.0)
-        return momentum.defect(self.n, self.s, self.first[a], self.u[a], self.low, self.high, self.ap, self.b, self.carry)
-
-    def _by_grids(self, a: int) -> None:
-        """A multigrid cycle for one component, where diffusion ties together more cells than sweeps can reach."""
-        if self.coarse is None:
-            self.coarse = Multigrid(self.n, convect=True, periodic=self.geo.periodic)
-        wraps = self.solver.grid.wraps
-        if wraps:
-            wrap(self.n, self.s, self.geo.periodic, self.ap)
-        level = self.coarse.finest(self.geo.size)
-        momentum.conductances(self.n, self.s, self.low, self.high, self.ap, *level)
-        self.coarse.setup(*level)
-        self._defect(a)
-        if wraps:
-            wrap(self.n, self.s, self.geo.periodic, self.carry)
-        size = np.sqrt(product(self.carry, self.carry))
-        if size > 0.0:
-            self.u[a] += size * self.coarse.cycle(self.carry, 1.0 / size)
-            if wraps:
-                wrap(self.n, self.s, self.geo.periodic, self.u[a])
-
-    def _sweeps(self, a: int) -> None:
-        """Four Gauss-Seidel sweeps, to and fro; in two slabs from the ends to the middle and back."""
-        system = (self.u[a], self.low, self.high, self.ap, self.b)
-        if len(self.parts) == 1:
-            for forward in (True, False, True, False):
-                momentum.sweep(self.n, self.s, self.first[a], *system, forward, True)
-                if self.solver.grid.wraps:
-                    wrap(self.n, self.s, self.geo.periodic, self.u[a])
-            return
-        one, two = self.parts
-        middle = one.hi
-
-        def run(part, first, last, *ways):
-            u, low, high, inverse, b = system
-            of = part.of
-            limits = np.array([last, *self.n[1:]], np.int64), np.array([first, *self.first[a][1:]], np.int64)
-            pieces = of(u), part.each(low), part.each(high), of(inverse), of(b)
-            for forward in ways:
-                momentum.sweep(limits[0], self.s, limits[1], *pieces, forward, True)
-
-        def both(*ways):
-            share([lambda: run(one, self.first[a][0], middle - 1, *ways), lambda: run(two, 2, two.n[0], *(not w for w in ways))])
-
-        both(True)
-        run(self.whole, middle, middle + 1, True, False)
-        both(False, True)
-        run(self.whole, middle, middle + 1, True, False)
-        both(False)
 
     def _fold(self, t: int) -> None:
         """What went into ghost layers of ``b`` belongs to the far side."""
