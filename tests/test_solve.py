@@ -208,6 +208,18 @@ def test_command_line(document, tmp_path, capsys):
     assert cli.main(["solve", str(tmp_path / "nowhere")]) == 2
 
 
+def test_relaxation_changes_the_way_not_the_result():
+    """A run may be given another relaxation: its result is the same within the run's own bound, and stays current."""
+    document = small()
+    other = edits.set_cell("One", "Run", "relaxation", "0.7").apply(document)
+    ends = [Job(x, "One").run().summary for x in (document, other)]
+    assert ends[0]["key"] == ends[1]["key"]
+    assert ends[0]["iterations"] != ends[1]["iterations"]
+    assert ends[1]["parts"]["Chip"]["max"] == pytest.approx(ends[0]["parts"]["Chip"]["max"], abs=0.2)
+    with pytest.raises(SetupError):
+        Job(edits.set_cell("One", "Run", "relaxation", "1.2").apply(document), "One")
+
+
 def test_five_lines(demo, monkeypatch, capsys):
     """The README's script runs as it stands, beside a copy of the demonstration kept to a few iterations."""
     document = edits.set_cell(files.read(demo).layouts[0].name, "Run", "iterations", "3").apply(files.read(demo))

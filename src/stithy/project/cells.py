@@ -67,6 +67,7 @@ CELLS: dict[str, tuple[Cell, ...]] = {
         Cell("hold_flow", "hold flow", RUN, "solve the flow anew only this often; empty: every step"),
         Cell("save_every", "save every", RUN, "instants whose fields are kept; empty: the last one"),
         Cell("start", "start from", RUN, "a layout whose result is the start, on whatever grid; potential flow; empty: rest"),
+        Cell("relaxation", "relaxation", RUN, "of convection, 0.3 to 0.97; the result does not depend on it; empty: 0.9"),
     ),
     "parameter": (Cell("value", "value", SHAPE, "a value for expressions such as = 2*airflow"),),
     "fluid": (Cell("density", "density", LOAD, "mass by volume"), Cell("viscosity", "viscosity", LOAD, "dynamic viscosity"),

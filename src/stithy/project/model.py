@@ -312,10 +312,11 @@ class Model:
     push: Push | None = None
     clock: Clock | None = None
     start: str = ""
+    relaxation: float = 0.9
 
     def key(self) -> str:
         """A hash of everything that makes the result: limits, names of layouts and colours are left out."""
-        data = _telling(self, ("layout", "limits", "names", "bore_names"))
+        data = _telling(self, ("layout", "limits", "names", "bore_names", "relaxation"))
         return hashlib.sha256(json.dumps(data, sort_keys=True).encode()).hexdigest()[:16]
 
     def mass(self) -> float:

@@ -56,6 +56,7 @@ class RunRow(Row):
     hold_flow: Text = ""
     save_every: Text = ""
     start: Text = ""
+    relaxation: Text = ""
 
 
 class Parameter(Row):

@@ -67,6 +67,7 @@ def _model(r: Reader, layout: str) -> Model:
         screens=tuple(loads.screen(r, row) for row in r.of("screen")),
         push=loads.push(r, ambient), clock=loads.clock(r, run),
         start=r.choice(run, "start", ["potential flow", *r.layouts], "") if run.start.strip() else "",
+        relaxation=r.maybe(run, "relaxation", "ratio", 0.9, least=0.3, most=0.97),
     )
 
 

@@ -59,7 +59,8 @@ class Job:
         elif not fresh and project is not None and self.model.clock is None:
             for name in (self._spare, layout):
                 self.start = self.start or start_fields(self.prepared, store.load(self.project, name))
-        settings = Settings(most=self.model.iterations, momentum=self.model.residual, watch=self.model.drift)
+        settings = Settings(most=self.model.iterations, momentum=self.model.residual, watch=self.model.drift,
+                            relaxation=self.model.relaxation)
         self.settings = settings
         self.coarse: Steady | None = None
         self.watch_names = [n for n in self.prepared.parts if self._role(n) != "enclosure"]

@@ -256,9 +256,9 @@ class Steady:
         return float(np.ptp(seen, axis=0).max() / most) if most and seen.size else 0.0
 
     def head_drift(self, window: int) -> float:
-        """Change of the pressure behind any opening over the last ``window`` iterations, over the largest difference between two."""
+        """Change of the pressure behind any opening over the last ``window`` iterations, over the largest there is."""
         seen = np.array(self._heads[-window:])
-        across = float(np.ptp(seen[-1])) if seen.size else 0.0
+        across = max(float(np.ptp(seen[-1])), float(np.abs(seen[-1]).max())) if seen.size else 0.0
         return float(np.ptp(seen, axis=0).max() / across) if across else 0.0
 
     def drive_drift(self, window: int) -> float:
