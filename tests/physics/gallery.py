@@ -48,14 +48,16 @@ MODELS = {
     "backward": ("flow", "limited convection"), "slab with": ("energy in time", "three-level backward, contact"),
     "straight fin": ("energy", "coefficient to ambient"), "two-resistor": ("energy", "junction as one temperature"),
     "counter-flow": ("two flows, conjugate energy", "two fluids"), "parallel-flow": ("two flows, conjugate energy", "two fluids"),
-    "tube in tube": ("two flows, conjugate energy", "wall distance, two fluids"), "turbulent": _TURBULENT,
+    "tube in tube": ("two flows, conjugate energy", "wall distance, two fluids"),
+    "turbulent channel": _TURBULENT, "turbulent pipe": _TURBULENT,
     "triangular": ("flow, energy", "wall distance, oblique"), "developing": ("flow", "entrance"), "Graetz": ("flow, energy", "entrance"),
     "heated tube": ("flow, conjugate energy", "wall distance in series"), "orthotropic": ("energy", "conductivity as a tensor"),
     "conductivity by": ("energy", "Kirchhoff's transform"), "cooling": ("energy in time", "three-level backward"),
     "pump": ("flow, device", "closed loop"), "plate-fin": ("flow, conjugate energy", "limited convection"),
     "rod in": ("flow, energy, buoyancy", "wall distance"), "conducting block": ("flow, conjugate energy, buoyancy", "half cells in series"),
     "cavity behind": ("flow, conjugate energy, buoyancy", "half cells in series"), "hot round": ("flow, energy", "wall distance"),
-    "round bar": ("flow", "wall distance"), "array": ("flow", "wall distance, periodic"),
+    "turbulent step": ("flow with mixing", "limited convection"), "round bar": ("flow", "wall distance"),
+    "array": ("flow", "wall distance, periodic"),
     "warm channel": ("flow, energy, buoyancy", "ambient openings"),
     "closed gas": ("flow of an ideal gas, energy", "density by temperature, mass kept"),
 }
@@ -227,9 +229,11 @@ def quick() -> list[Row]:
 def long() -> list[Row]:
     """The cases of ``make verify``."""
     from . import bodies as b
+    from . import configurations as f
     from . import projects as p
 
-    turbulent = [r for re in (13750.0, 80000.0) for model in ("k-omega", "k-epsilon", "wall-law")
+    turbulent = [r for model in ("k-omega", "k-epsilon") for r in f.turbulent_step(model)]
+    turbulent += [r for re in (13750.0, 80000.0) for model in ("k-omega", "k-epsilon", "wall-law")
                  for across, walls in (("12", ""), ("40", ""), ("30", "0.02 mm" if re < 2e4 else "0.005 mm"))
                  for r in p.turbulent(model, re, across, walls)[0]]
     return [*lid_driven(128, 1000.0), *(r for ra in (1e3, 1e4, 1e6) for r in heated_cavity(80, ra)), *heated_cube(48, 1e5),
