@@ -20,7 +20,8 @@ from stithy.shapes.assembly import resolve
 from stithy.shapes.facets import fault
 from stithy.shapes.solids import distance, fits, length, pieces, surface_area, surfaces, volume
 
-from .physics.projects import PLAIN, project
+from .physics.configurations import array
+from .physics.projects import PLAIN, project, solve
 
 LINES = np.linspace(0, 0.1, 51)
 GRID = Grid((LINES, LINES, LINES))
@@ -219,3 +220,32 @@ def test_results_stay_current_when_the_program_learns_more():
     other = project(d.Enclosure(name="Case"), d.Block(name="B", at="5, 5, 5 mm", starts="40 degC"))
     keys = [resolve(x, "First layout").key() for x in (one, other, one)]
     assert keys[0] == keys[2] != keys[1]
+
+
+def test_a_bore_cuts_what_would_close_it():
+    """A long bore passes a short block that is smaller than it; a baffle that leaves a window, and a rod within it, stay."""
+    doc = project(
+        PLAIN, d.Enclosure(name="Case", size="200, 14, 14 mm", wall="0 mm", fluid="plain", outside="adiabatic"),
+        d.Block(name="First", size="10, 14, 14 mm"), d.Block(name="Rest", at="10, 0, 0 mm", size="190, 14, 14 mm"),
+        d.Bore(name="Bore", at="0, 7, 7 mm", length="200 mm", diameter="10 mm"),
+        d.Block(name="Baffle", at="100, 0, 0 mm", size="2, 14, 7 mm"),
+        d.Cylinder(name="Rod", at="150, 7, 7 mm", length="20 mm", diameter="4 mm"),
+        d.Opening(name="In", on="Case", side="x-", at="2, 2 mm", size="10, 10 mm", flow="1 m/s"),
+        d.Opening(name="Out", on="Case", side="x+", at="2, 2 mm", size="10, 10 mm", flow="0 Pa"))
+    p = prepare(resolve(doc, "First layout"))
+
+    def what(x, y, z):
+        m = p.case.part[p.case.grid.find((x / 1e3, y / 1e3, z / 1e3))]
+        return p.parts[m] if m >= 0 else "fluid"
+
+    assert [what(5, 7, 7), what(5, 1, 1), what(50, 7, 7)] == ["fluid", "First", "fluid"]
+    assert [what(101, 7, 5), what(101, 7, 9), what(160, 7, 7)] == ["Baffle", "fluid", "Rod"]
+
+
+def test_shapes_are_cut_by_the_models_edge():
+    """A bar in the middle of a periodic pitch, and its two halves at the pitch's ends, need the same pressure gradient."""
+    whole = array(0.2, 12)
+    halves = [r.model_copy(update={"name": f"Bar {x}", "at": f"{x}, 0, 10 mm"}) for r in whole.rows if r.name == "Bar" for x in (0, 20)]
+    cut = whole.model_copy(update={"rows": (*(r for r in whole.rows if r.name != "Bar"), *halves)})
+    one, two = (solve(x)[1].drive()["pressure_gradient"] for x in (whole, cut))
+    assert two == pytest.approx(one, rel=0.01)

@@ -52,7 +52,9 @@ A pressure outlet is `0 Pa`; what comes back in through it has its `temperature`
 **Forces** (`read walls`, `read wall NAME`) are those of the momentum equations, so they balance; in a driven periodic flow they hold the part
 of the mean pressure gradient, while pressures themselves are told without it.
 Solids may touch, and one may lie wholly inside another (the smaller one wins); a partial overlap is refused. Cylinders, outlines, tubes, triangulated solids and bores
-may cross other solids: what is smaller (by its volume) wins, so a bore is cut from what is larger, and a rod may stand in a bore.
+may cross other solids: what is smaller (by its volume) wins, so a bore is cut from what is larger, and a rod may stand in a bore. A bore also passes
+smaller boxes that would close it whole (a baffle that leaves a window stays). Shapes that are no boxes may reach beyond an enclosure without wall
+thickness and are cut there: half a bar at a symmetry or periodic side. A heat load in W then goes into the part inside.
 **Passages**: a block, cylinder, outline, tube or triangulated solid whose `material` is `fluid` is cut out of the solids it crosses. A `tube` follows a line of points with
 rounded corners; an `outline` is any polygon drawn out along an axis; a `triangulated` solid is bounded by triangles, whose corners stand in `points`
 and whose corners' numbers, from 1 and counterclockwise seen from outside, in `triangles` (every edge has two of them; others are refused). Fluxes and shear stresses on round and oblique walls are those of their

@@ -62,8 +62,9 @@ def grid_lines(model: Model) -> Grid:
             spacings.append(Spacing(*s.inner[a], (s.inner[a][1] - s.inner[a][0]) / wish.gaps))
         for form in _forms(model):
             more = _form_spacings(form, a, wish)
-            faces.update(more[0])
-            spacings += more[1]
+            low, high = min(s.outer[a][0] for s in model.spaces), max(s.outer[a][1] for s in model.spaces)
+            faces.update(x for x in more[0] if low <= x <= high)  # a shape may be cut by the model's edge
+            spacings += [Spacing(max(x.low, low), min(x.high, high), x.size) for x in more[1] if x.low < high and x.high > low]
         array = np.array([b for b, _ in boxes]).reshape(-1, 3, 2)
         spacings += [Spacing(lo, hi, (hi - lo) / wish.gaps) for lo, hi in facing_gaps(array, a)]
         if wish.walls:
@@ -225,10 +226,28 @@ def build(model: Model) -> Built:
             paint_form(grid, owner, shape, part(s.name), _fluid_of(model, shape.box))
         else:
             owner[box_slices(grid, shape)] = part(s.name)
+    for bore in model.bores:
+        for s in model.solids:
+            for b in () if s.form else s.boxes:
+                if _bored(bore, b):
+                    through = owner.copy()
+                    paint_form(grid, through, bore, _fluid_of(model, bore.box))
+                    np.copyto(owner, through, where=owner == part(s.name))
     space_of = np.where(owner <= -10, -10 - owner, -1).astype(np.int32)
     owner[owner <= -10] = OPEN_FLUID
     kind = np.where(owner >= 0, SOLID, np.where(owner == OPEN_FLUID, FLUID, VOID)).astype(np.uint8)
     return Built(grid, owner, tuple(parts), kind, space_of, crossings(grid, _forms(model)))
+
+
+def _bored(bore, box) -> bool:
+    """Whether a straight bore passes a box right through: a box that would close it whole is cut, however small it is."""
+    axis = getattr(bore, "axis", -1)
+    if axis < 0:
+        return False
+    inside = all(p[0] <= q[0] + SNAP and q[1] <= p[1] + SNAP for p, q in zip(bore.box, box, strict=True))
+    across = all(box[t][0] <= bore.box[t][0] + SNAP and box[t][1] >= bore.box[t][1] - SNAP for t in range(3) if t != axis)
+    meets = box[axis][0] < bore.box[axis][1] - SNAP and box[axis][1] > bore.box[axis][0] + SNAP
+    return across and meets and not inside
 
 
 def _fluid_of(model: Model, box) -> int:

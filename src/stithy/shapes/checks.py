@@ -51,7 +51,8 @@ def _place(row) -> str:
 
 def _check_solid(r: Reader, model: Model, solid: Solid) -> None:
     row = r.by_name[solid.name]
-    if not any(within(solid.bounds, s.outer) for s in model.spaces):
+    cut = solid.form and any(s.walls is None and overlap(solid.bounds, s.outer) for s in model.spaces)  # at the model's edge
+    if not cut and not any(within(solid.bounds, s.outer) for s in model.spaces):
         r.note(row, _place(row), "lies in no enclosure, so no fluid reaches it.",
                "Move it into an enclosure, or make the enclosure larger.")
         return
