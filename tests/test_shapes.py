@@ -204,6 +204,9 @@ def test_walls_are_seen_across_periodic_and_symmetry_sides():
     assert gap(case)[-1, -1, 0] == pytest.approx(0.01)
     assert gap(case)[0, -1, 0] == pytest.approx(0.009)
     assert gap(_channel(4.0, half=True))[-1, -1, 0] == pytest.approx(0.01)
+    thin = _channel(4.0)  # a slice of any depth between two mirrors has the channel's gap, not the slice's
+    thin.symmetry = frozenset({"z-", "z+"})
+    assert gap(thin)[-1, -1, 0] == pytest.approx(0.01)
 
 
 def test_thinnest_gap():

@@ -14,7 +14,6 @@ from numba import njit
 from .slabs import halves, over
 
 KAPPA, B, PR_T = 0.41, 5.2, 0.87
-LAYER = 0.09  # mixing length over half the gap
 
 _U = np.concatenate([np.linspace(0.0, 1.0, 20), np.linspace(1.05, 40.0, 780)])
 _KU = KAPPA * _U
@@ -106,8 +105,8 @@ def shear_layers(cells, s2, length, nu, out):
     """Eddy over molecular viscosity of Prandtl's mixing length in free shear layers, ``length`` (m) per cell, s2 = 2 S_ij S_ij (1/s2).
 
     Times what Spalding's law of the wall leaves of l^2 S (l = kappa y) at the same l^2 S / nu, which is next to nothing below 8 and nearly
-    all above 20: in a layer of width w half is left at a Reynolds number of some 2000 over it, about where such layers turn turbulent.
-    Sources: Prandtl 1925; Escudier's 0.09 of the layer's width sets the length.
+    all above 20: a layer whose mixing length is 0.09 of its width is half turbulent at a Reynolds number of some 2000 over it.
+    Source: Prandtl 1925.
     """
     last = LEFT.size - 2
     for m in range(cells.size):

@@ -206,7 +206,8 @@ def gap(case: Case) -> np.ndarray:
             whole = whole + reach
         mirrored = any(f"{'xyz'[a]}{e}" in case.symmetry for e in "-+")
         if mirrored:
-            whole = np.where(_sees_mirror(case, fluid, a), 2 * whole, whole)
+            seen = _mirrors(case, fluid, a)
+            whole = np.where(seen == 2, NO_WALL, np.where(seen == 1, 2 * whole, whole))
         least = np.minimum(least, whole)
     return np.where(fluid, np.minimum(least, NO_WALL), 0.0)
 
@@ -233,11 +234,10 @@ def _look(case: Case, fluid, a: int, up: bool) -> np.ndarray:
     return np.moveaxis(out, 0, a)
 
 
-def _sees_mirror(case: Case, fluid, a: int) -> np.ndarray:
-    """Whether a cell's column of fluid along an axis ends at a symmetry side."""
-    x, seen = np.moveaxis(fluid, a, 0), np.zeros(np.moveaxis(fluid, a, 0).shape, bool)
+def _mirrors(case: Case, fluid, a: int) -> np.ndarray:
+    """At how many of its ends a cell's column of fluid along an axis meets a symmetry side; between two there is no wall at all."""
+    x, seen = np.moveaxis(fluid, a, 0), np.zeros(np.moveaxis(fluid, a, 0).shape, int)
     for up in (False, True):
         if f"{'xyz'[a]}{'+' if up else '-'}" in case.symmetry:
-            run = np.logical_and.accumulate(x[::-1], 0)[::-1] if up else np.logical_and.accumulate(x, 0)
-            seen |= run
+            seen += np.logical_and.accumulate(x[::-1], 0)[::-1] if up else np.logical_and.accumulate(x, 0)
     return np.moveaxis(seen, 0, a)
