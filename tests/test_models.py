@@ -206,7 +206,7 @@ def test_flow_without_a_steady_state_is_averaged():
         d.Opening(name="Out", on="Duct", side="x+", at="0, 0 mm", size="5, 80 mm", flow="0 Pa"),
         grid={"coarsest": "4 mm", "across_gaps": "8", "growth": "1.15", "at_walls": "0.8 mm"},
         run={"residual": "1e-5", "iterations": "600"})
-    slow = edits.set_cell("First layout", "In", "flow", "20 m/s").apply(doc)
+    slow = edits.set_cell("First layout", "In", "flow", "20 m/s").apply(doc)  # passages: the width between the mirrors
     assert any("need not be stable" in note for note in Job(slow, "First layout").run().summary["trust"]["notes"])
     job, q = solve(doc)
     s = job.result(job.run_.history[-1]).summary
