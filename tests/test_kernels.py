@@ -356,7 +356,7 @@ def test_two_slabs_have_the_equations_of_one_piece(monkeypatch):
             flow._links(a, flow.fluxes(), 1.0)
             sums = [flow._close(part, a, flow.p, False, 0.0, 0.0) for part in flow.parts]
             found += [*(x.copy() for x in (*flow.low, *flow.high, flow.ap, flow.b, flow.d[a])), np.sum(sums, axis=0)]
-            for _ in range(60):
+            for _ in range(240):
                 flow.sweeper.sweeps(a)
             found.append(flow.u[a].copy())
         pair.append((len(flow.parts), found))
