@@ -62,6 +62,7 @@ class WallLaw(Laminar):
 
     def take(self, fields: dict) -> None:
         """All the way to what the speeds just taken over ask for."""
+        self.rounds = 0
         for _ in range(40):
             self.update()
 
@@ -72,8 +73,10 @@ class WallLaw(Laminar):
         k = self.one if flow.k_molecular is None else flow.k_molecular
         if self.rounds % 4 == 0:  # they change slowly, and the strain rate is dear
             s2 = self.strain.update(speed)
+            # where a layer's own mixing rules, strain answers by the inverse of it: half the way is all of it
+            share = 0.5 if self.rounds else 1.0
             for cells, _ in self.fluids:
-                over(halves(cells.size), lambda h, c=cells: mixing.shear_layers(c[h], s2, self.length, flow.nu, self.layer))
+                over(halves(cells.size), lambda h, c=cells: mixing.shear_layers(c[h], s2, self.length, flow.nu, share, self.layer))
         self.rounds += 1
         for cells, table in self.fluids:
             mixing.approach(flow, cells, table, 0.5, speed, self.distance, self.core, self.layer, k)

@@ -47,11 +47,13 @@ class Flow:
         # all where one cell along a periodic axis stands for all of it
         developed = case.drive is not None and geo.n["xyz".index(case.drive.axis)] == 1
         self.still, self.least = (0.001 if developed else 0.01), 1e-3
+        self.alone = [bool(geo.periodic[t]) and geo.n[t] == 1 for t in range(3)]  # a cell that is its own neighbour: nothing comes of it
         self.live = [bool(((geo.face[a] == OPEN) | (geo.face[a] == PRESSURE)).any()) for a in range(3)]
         self.scale = self.devices.speed_scale()
         self.inertia = 4.0
         self.rate_t = self.weight_t = 0.0
         self.memory = self.u
+        self.answer: np.ndarray | None = None
         self.sweeper = Sweeper(self)
         self.drive_gradient = (case.drive.gradient or 0.0) if case.drive else 0.0
         self.mass_before = np.inf
@@ -222,6 +224,8 @@ class Flow:
             r, scale = sum(x[0] for x in sums), sum(x[1] for x in sums)
             total_r, total_s = total_r + r, total_s + scale
             self.sweeper.relax(a, r)
+            if drive and drive.gradient is None and "xyz"[a] == drive.axis:
+                self._keep_to_mass_flow(a)
             if self.solver.grid.wraps:
                 wrap(n, s, geo.periodic, self.d[a])
         self.momentum_residual = total_r / total_s if total_s else 0.0
@@ -246,6 +250,8 @@ class Flow:
 
         def work(part):
             for t in range(3):
+                if self.alone[t]:
+                    continue
                 last = part.n.copy()
                 last[0] -= t == 0 and part is not self.parts[-1]
                 along(t, part, self._from(part, self.points[a][t][0]), last)
@@ -276,22 +282,31 @@ class Flow:
         b[1] += b[-1]
         b[0] = b[-1] = 0.0
 
+    def _keep_to_mass_flow(self, a: int) -> None:
+        """As :meth:`_hold_mass_flow`, by what the momentum equations just solved answer to a gradient of 1 Pa/m."""
+        if self.answer is None:
+            self.answer = np.zeros(self.geo.size)
+        self.sweeper.respond(a, self.answer, self.geo.control[a] * (self.ap > 0.0))
+        self._push(a, self.answer)
+
     def _hold_mass_flow(self) -> None:
         """Change the driving pressure gradient of a periodic model so that its mass flow is the given one."""
         drive = self.case.drive
         if drive is None or drive.gradient is not None:
             return
         a = "xyz".index(drive.axis)
-        index = [slice(1, -1)] * 3
         ahead = np.roll(self.geo.along(self.geo.points[a], a), -1, a) - self.geo.along(self.geo.points[a], a)
-        gain = (self.d[a].reshape(self.geo.shape) * ahead)
-        flow = self.mass_flux(a).reshape(self.geo.shape)[tuple(index)]
-        weight = (self.rho_face[a] * self.geo.area[a]).reshape(self.geo.shape)
-        wanted = drive.mass_flow * drive.sign
-        lag = wanted - flow.sum() / self.geo.n[a]
-        step = lag / max((gain * weight)[tuple(index)].sum() / self.geo.n[a], 1e-300)
+        self._push(a, (self.d[a].reshape(self.geo.shape) * ahead).ravel())
+
+    def _push(self, a: int, gain) -> None:
+        """Change the driving gradient and, by ``gain`` (m/s for 1 Pa/m), the velocities so that the mass flow is the given one."""
+        drive = self.case.drive
+        index = (slice(1, -1),) * 3
+        weight = (self.rho_face[a] * self.geo.area[a] * gain).reshape(self.geo.shape)[index].sum() / self.geo.n[a]
+        flow = self.mass_flux(a).reshape(self.geo.shape)[index].sum() / self.geo.n[a]
+        step = (drive.mass_flow * drive.sign - flow) / max(weight, 1e-300)
         self.drive_gradient += step * drive.sign
-        self.u[a] += (gain * step).ravel() * (self.geo.face[a] == OPEN)
+        self.u[a] += gain * step * (self.geo.face[a] == OPEN)
         self.geo.wrapped(self.u[a])
 
     def project(self, tolerance: float, most: int, soon: int = 10**6) -> None:
