@@ -236,33 +236,18 @@ def sweep(n, s, first, phi, low, high, inverse, b, forward, keep):
 
 
 @njit(cache=True, nogil=True)
-def conductances(n, s, low, high, inverse, c, f, extra):
-    """The equations of one component as a hierarchy of grids takes them, all by axis and on high faces: conductance ``c``, flux ``f``
-    (low and high weights are c + max(+-f, 0)) and what ties each velocity to walls and to its old value, ``extra``.
-
-    Where ``inverse`` (1 / diagonal) is 0 there is no unknown: links to it count as walls.
-    """
-    for i in range(n[0] + 2):
-        for j in range(n[1] + 2):
+def excess_of(n, s, low, high, inverse, live, excess):
+    """What each diagonal (1 / ``inverse``) is above the weights of live neighbours (N s/m): walls, inertia, relaxation."""
+    excess[:] = 0.0
+    for i in range(1, n[0] + 1):
+        for j in range(1, n[1] + 1):
             row = i * s[0] + j * s[1]
-            for k in range(n[2] + 2):
-                m = row + k
-                extra[m] = 1.0 / inverse[m] if inverse[m] > 0.0 else 0.0
-                for t in range(3):
-                    c[t][m] = 0.0
-                    f[t][m] = 0.0
-    for i in range(n[0] + 1):
-        for j in range(n[1] + 1):
-            row = i * s[0] + j * s[1]
-            for k in range(n[2] + 1):
-                m = row + k
-                for t in range(3):
-                    o = m + s[t]
-                    if inverse[m] > 0.0 and inverse[o] > 0.0:
-                        c[t][m] = min(high[t][m], low[t][o])
-                        f[t][m] = low[t][o] - high[t][m]
-                        extra[m] -= high[t][m]
-                        extra[o] -= low[t][o]
+            for c in range(row + 1, row + n[2] + 1):
+                if live[c]:
+                    total = 1.0 / inverse[c]
+                    for t in range(3):
+                        total -= (high[t][c] if live[c + s[t]] else 0.0) + (low[t][c] if live[c - s[t]] else 0.0)
+                    excess[c] = max(total, 0.0)
 
 
 @njit(cache=True, nogil=True, fastmath={"contract", "nsz", "reassoc"})
@@ -296,3 +281,10 @@ def defect(n, s, first, phi, low, high, inverse, b, out):
 def strides(s) -> np.ndarray:
     """Strides as the array the kernels take."""
     return np.array(s, np.int64)
+
+
+@njit(cache=True, nogil=True)
+def descend(share, step, x):
+    """x += share step."""
+    for c in range(x.size):
+        x[c] += share * step[c]

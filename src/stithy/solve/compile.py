@@ -17,7 +17,7 @@ def warm(tell: Callable[[str], object] | None = None) -> float:
     began = time.perf_counter()
     if tell:
         tell("Loading the solver's kernels (the first time they are compiled, about half a minute)")
-    x = np.linspace(0.0, 1.0, 7)
+    x = np.linspace(0.0, 1.0, 9)
     case = simple_case(Grid((x, x, x)), Fluid(1.0, 0.01, 1.0, 0.01, 1.0), gravity=(0.0, 0.0, -1.0), reference=300.0)
     case.patches = [side_patch(case, "x-", kind="velocity", speed=1.0, temperature=300.0),
                     side_patch(case, "x+", kind="pressure", temperature=300.0)]

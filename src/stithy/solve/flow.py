@@ -10,8 +10,8 @@ from ..physics.slabs import halves, over, slabs
 from ..physics.staggered import FIXED, OPEN, PRESSURE, Staggered
 from ..physics.turbulence import model_for
 from . import pressure
+from .cycles import wrap
 from .devices import Devices
-from .multigrid import wrap
 from .sweeper import Sweeper
 
 

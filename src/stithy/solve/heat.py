@@ -8,9 +8,12 @@ from ..physics import energy, momentum
 from ..physics.case import Case
 from ..physics.slabs import over
 from ..physics.staggered import OPEN, Staggered
+from .cycles import wrap
 from .flow import Flow
-from .multigrid import Multigrid, wrap
+from .joined import Convected
 from .pitch import Pitch
+
+KEPT = 10  # solutions for which the same cells stay joined
 
 
 class Heat:
@@ -30,7 +33,8 @@ class Heat:
             self.cp[flow.fluid & (of == m)] = f.cp
         self.cp_face = [np.where(self.cp > 0, self.cp, np.roll(self.cp, -geo.s[a])) for a in range(3)]
         self.link_cells = geo.flat(case.links.cells) if len(case.links.cells) else np.zeros(0, np.int64)
-        self.grid = Multigrid(geo.n, convect=True, sweeps=1, periodic=geo.periodic)
+        self.grid = Convected(geo.n, flow.s, geo.periodic)
+        self.kept = 0  # solutions since cells were joined
         self._hold()
         self.active = geo.wrapped((geo.kind != VOID) & ~np.isfinite(self.held_at))
         self.frozen = not len(self.link_cells) and not case.patches and not len(self.held_cells)
@@ -159,8 +163,9 @@ class Heat:
 
     def assemble(self, g, f, extra) -> None:
         """Hierarchy and fine weights of conductances ``g`` and heat capacity flows ``f`` (W/K)."""
-        self.grid.setup(g, f, extra)
-        self.low, self.high = self.grid.fine()
+        self.grid.prepare(g, f, extra, self.kept == 0)
+        self.kept = (self.kept + 1) % KEPT
+        self.low, self.high = self.grid.low, self.grid.high
 
     def invert(self, extra, b, x, tolerance: float, most: int) -> None:
         """Solve the assembled system for ``x`` in place."""

@@ -1,4 +1,4 @@
-"""The pressure correction: conjugate gradients preconditioned by one multigrid W-cycle."""
+"""The pressure correction: conjugate gradients preconditioned by one multigrid cycle."""
 from __future__ import annotations
 
 import numpy as np
@@ -7,7 +7,10 @@ from numba import njit
 from ..physics.energy import product, together
 from ..physics.momentum import BLOCK, clear_ends
 from ..physics.slabs import halves, over
-from .multigrid import Multigrid, wrap
+from .cycles import wrap
+from .joined import Symmetric
+
+KEPT = 10  # solutions for which the same cells stay joined, while the equations of the coarser levels are made anew for each
 
 
 @njit(cache=True, nogil=True)
@@ -99,10 +102,10 @@ class PressureSolver:
 
     def __init__(self, n, s, periodic=(False,) * 3):
         self.n, self.s = np.array(n, np.int64), np.array(s, np.int64)
-        self.grid = Multigrid(n, periodic=periodic)
+        self.grid = Symmetric(n, s, periodic)
         self.parts = self.grid.parts
         self.r = self.p = self.y = None
-        self.kept = 0  # solutions since the hierarchy was made
+        self.kept = 0  # solutions since cells were joined
 
     def solve(self, conductance, extra, b, tolerance: float, most: int, soon: int = 10**6) -> tuple[np.ndarray, int, float]:
         """Correction (Pa), iterations and the residual left over that of ``b`` (2-norm).
@@ -111,11 +114,8 @@ class PressureSolver:
         """
         if self.r is None:
             self.r, self.p, self.y = (np.zeros(b.size) for _ in range(3))
-        # coefficients change little from one solution to the next: a hierarchy serves for three, as a preconditioner
-        if self.kept == 0 or self.kept >= 3 or tolerance < 1e-2:
-            self.grid.setup(conductance, None, extra)
-            self.kept = 0
-        self.kept += 1
+        self.grid.prepare(conductance, extra, self.kept == 0)
+        self.kept = (self.kept + 1) % KEPT
         x, r, p, y = np.zeros_like(b), self.r, self.p, self.y
         r[:] = b
         start = np.sqrt(product(b, b))
@@ -138,6 +138,4 @@ class PressureSolver:
             level = np.sqrt(together(rho / curve, p, y, x, r)) / start
             if level <= tolerance:
                 break
-        if it >= min(most, 8):
-            self.kept = 3
         return x, it, level

@@ -1,23 +1,35 @@
-"""The equations of one momentum component: sweeps by points, and coarser grids where those do not reach far enough."""
+"""The equations of one momentum component: sweeps by points, and aggregates of points where those do not reach far enough."""
 from __future__ import annotations
 
 import numpy as np
 
 from ..physics import momentum
 from ..physics.energy import product
-from ..physics.slabs import share
-from .multigrid import Multigrid, wrap
+from .cycles import give_down, to_and_fro, wrap
+from .joined import Joined
+
+ROUNDS = 2  # of aggregates in one relaxation
+ENOUGH = 0.6  # of the residual may be left after the first of them
+KEPT = 10  # rounds for which the same points stay joined
 
 
 class Sweeper:
-    """Relaxes the assembled equations of one :class:`Flow`; ``stiff`` tells which components need coarser grids."""
+    """Relaxes the assembled equations of one :class:`Flow`; ``stiff`` tells which components need more than sweeps."""
 
     def __init__(self, flow):
         self.flow, self.age, self.stiff = flow, 0, [False] * 3
-        self.coarse: Multigrid | None = None
+        self.n, self.s, self.parts, self.whole = flow.n, flow.s, flow.parts, flow.whole
+        self.joined: list[Joined | None] = [None] * 3
+        self.made, self.rounds = (-1, -1), [0] * 3
+        self.excess: np.ndarray | None = None
+
+    def renew(self, x) -> None:
+        """Ghost layers of ``x`` along periodic axes."""
+        if self.flow.solver.grid.wraps:
+            wrap(self.n, self.s, self.flow.geo.periodic, x)
 
     def relax(self, a: int, before: float) -> None:
-        """Four sweeps by points; where they leave more than 0.4 of the residual ``before``, coarser grids as well."""
+        """Four sweeps by points; where they leave more than 0.4 of the residual ``before``, aggregates as well."""
         u, b = self.flow.u[a], self.flow.b
         self.sweeps(a, u, b)
         self.age += 1
@@ -39,52 +51,50 @@ class Sweeper:
         flow.carry.fill(0.0)
         return momentum.defect(flow.n, flow.s, flow.first[a], x, flow.low, flow.high, flow.ap, b, flow.carry)
 
-    def by_grids(self, a: int, x, b) -> None:
-        """A multigrid cycle for one component, where diffusion ties together more cells than sweeps can reach."""
+    def by_grids(self, a: int, x, b, rounds: int = ROUNDS) -> None:
+        """Correct one component by aggregates, where diffusion ties together more points than sweeps can reach.
+
+        A correction is smoothed, and taken as far as leaves least of the residual: sums of cells' equations by themselves fall short.
+        """
+        flow, joined = self.flow, self._aggregates(a)
+        step, left = flow.extra, flow.div  # at leisure here
+        for _ in range(rounds):
+            self.defect(a, x, b)
+            size = np.sqrt(product(flow.carry, flow.carry))
+            if size == 0.0:
+                return
+            give_down(joined.of, flow.carry, 1.0 / size, joined.below())
+            step.fill(0.0)
+            joined.add_correction(step, size)
+            self.sweeps(a, step, flow.carry, 1)
+            left.fill(0.0)
+            momentum.defect(flow.n, flow.s, flow.first[a], step, flow.low, flow.high, flow.ap, flow.carry, left)
+            momentum.descend(-1.0, flow.carry, left)  # minus what the step takes away
+            most, along = product(left, left), product(left, flow.carry)
+            if most == 0.0:
+                return
+            momentum.descend(-along / most, step, x)
+            if size * size - along * along / most < (ENOUGH * size) ** 2:
+                return
+
+    def _aggregates(self, a: int) -> Joined:
+        """Coarser levels of the equations of component ``a`` as they are now."""
         flow = self.flow
-        if self.coarse is None:
-            self.coarse = Multigrid(flow.n, convect=True, periodic=flow.geo.periodic)
-        wraps = flow.solver.grid.wraps
-        if wraps:
-            wrap(flow.n, flow.s, flow.geo.periodic, flow.ap)
-        level = self.coarse.finest(flow.geo.size)
-        momentum.conductances(flow.n, flow.s, flow.low, flow.high, flow.ap, *level)
-        self.coarse.setup(*level)
-        self.defect(a, x, b)
-        if wraps:
-            wrap(flow.n, flow.s, flow.geo.periodic, flow.carry)
-        size = np.sqrt(product(flow.carry, flow.carry))
-        if size > 0.0:
-            x += size * self.coarse.cycle(flow.carry, 1.0 / size)
-            if wraps:
-                wrap(flow.n, flow.s, flow.geo.periodic, x)
+        if self.joined[a] is None:
+            self.joined[a] = Joined(flow.n, flow.s, flow.geo.periodic, flow.low, flow.high)
+        joined = self.joined[a]
+        if self.made != (a, self.age):
+            self.renew(flow.ap)
+            if self.excess is None:
+                self.excess = np.zeros(flow.geo.size, np.float32)
+            live = joined.live(flow.ap)
+            momentum.excess_of(flow.n, flow.s, flow.low, flow.high, flow.ap, live, self.excess)
+            joined.setup(live, self.excess, self.rounds[a] % KEPT == 0)
+            self.made = a, self.age
+            self.rounds[a] += 1
+        return joined
 
-    def sweeps(self, a: int, x, b) -> None:
-        """Four Gauss-Seidel sweeps, to and fro; in two slabs from the ends to the middle and back."""
+    def sweeps(self, a: int, x, b, times: int = 2) -> None:
+        """Gauss-Seidel sweeps forth and back, four unless told otherwise."""
         flow = self.flow
-        system = (x, flow.low, flow.high, flow.ap, b)
-        if len(flow.parts) == 1:
-            for forward in (True, False, True, False):
-                momentum.sweep(flow.n, flow.s, flow.first[a], *system, forward, True)
-                if flow.solver.grid.wraps:
-                    wrap(flow.n, flow.s, flow.geo.periodic, x)
-            return
-        one, two = flow.parts
-        middle = one.hi
-
-        def run(part, first, last, *ways):
-            u, low, high, inverse, b = system
-            of = part.of
-            limits = np.array([last, *flow.n[1:]], np.int64), np.array([first, *flow.first[a][1:]], np.int64)
-            pieces = of(u), part.each(low), part.each(high), of(inverse), of(b)
-            for forward in ways:
-                momentum.sweep(limits[0], flow.s, limits[1], *pieces, forward, True)
-
-        def both(*ways):
-            share([lambda: run(one, flow.first[a][0], middle - 1, *ways), lambda: run(two, 2, two.n[0], *(not w for w in ways))])
-
-        both(True)
-        run(flow.whole, middle, middle + 1, True, False)
-        both(False, True)
-        run(flow.whole, middle, middle + 1, True, False)
-        both(False)
+        to_and_fro(self, flow.first[a], x, flow.low, flow.high, flow.ap, b, times, True)
