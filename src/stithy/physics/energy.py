@@ -9,6 +9,8 @@ from .momentum import BLOCK, between, clear_ends, limited_flux
 from .slabs import halves, over
 from .staggered import Staggered
 
+LOST = 1e3  # times the residual at the start: the iteration has broken down
+
 
 class Conduction:
     """Conductances (W/K) of all high faces: two half cells (or the parts up to a curved wall) and a contact resistance in series.
@@ -144,23 +146,39 @@ def _late_block(axis, st, i, r, c, w, face, f, spacing, x, late):
 def bicgstab(matvec, precondition, b, x, tolerance: float, floor: float, most: int) -> tuple[int, float]:
     """BiCGSTAB in place on ``x``; returns iterations and the residual over that of ``b`` (2-norms).
 
-    Stops when the residual has fallen by ``tolerance`` from where it started, or is below ``floor`` times ``b``.
+    Stops when the residual has fallen by ``tolerance`` from where it started, or is below ``floor`` times ``b``. Where it breaks down,
+    which it does at times where little is left to be done, ``x`` is not left worse than it was, and a second try has another shadow.
 
     Source: van der Vorst, SIAM J. Sci. Stat. Comput. 13 (1992).
     """
-    ax = np.zeros_like(x)
-    matvec(x, ax)
-    r = b - ax
+    r = np.zeros_like(x)
+    matvec(x, r)
+    np.subtract(b, r, out=r)
     scale = np.sqrt(product(b, b)) or 1.0
-    level = np.sqrt(product(r, r)) / scale
-    tolerance = max(tolerance * level, floor)
-    if level <= tolerance:
-        return 0, level
-    r0, rho, alpha, omega = r.copy(), 1.0, 1.0, 1.0
-    v, p = np.zeros_like(r), np.zeros_like(r)
-    t = ax
+    start = np.sqrt(product(r, r)) / scale
+    tolerance = max(tolerance * start, floor)
+    if start <= tolerance:
+        return 0, start
+    given, shadow = x.copy(), r.copy()
+    done, level = _descend(matvec, precondition, shadow, r, x, scale, tolerance, LOST * start, most)
+    if not level <= start:
+        x[:] = given
+        matvec(x, r)
+        np.subtract(b, r, out=r)
+        shadow[:] = precondition(r)
+        more, level = _descend(matvec, precondition, shadow, r, x, scale, tolerance, LOST * start, most)
+        done += more
+    if not level <= start:
+        x[:], level = given, start
+    return done, level
+
+
+def _descend(matvec, precondition, shadow, r, x, scale, tolerance, lost, most) -> tuple[int, float]:
+    """Iterations of :func:`bicgstab` from residual ``r`` until its norm over ``scale`` is below ``tolerance`` or above ``lost``."""
+    rho, alpha, omega, level = 1.0, 1.0, 1.0, np.inf
+    v, p, t = np.zeros_like(r), np.zeros_like(r), np.zeros_like(r)
     for it in range(1, most + 1):
-        rho_new = product(r0, r)
+        rho_new = product(shadow, r)
         if rho_new == 0.0:
             return it, level
         beta = (rho_new / rho) * (alpha / omega)
@@ -168,7 +186,7 @@ def bicgstab(matvec, precondition, b, x, tolerance: float, floor: float, most: i
         rho = rho_new
         y = precondition(p)
         matvec(y, v)
-        curve = product(r0, v)
+        curve = product(shadow, v)
         if curve == 0.0:
             return it, level
         alpha = rho / curve
@@ -182,7 +200,7 @@ def bicgstab(matvec, precondition, b, x, tolerance: float, floor: float, most: i
             return it, level
         omega = product(t, r) / turn
         level = np.sqrt(together(omega, z, t, x, r)) / scale
-        if level <= tolerance or not np.isfinite(level):
+        if level <= tolerance or not level <= lost:
             return it, level
     return most, level
 

@@ -102,8 +102,9 @@ def towards(cells, speed, distance, core, layer, nu, mu, k, rows, low, steps, sh
 
 @njit(cache=True, nogil=True, fastmath={"contract", "nsz"})
 def shear_layers(cells, s2, length, nu, share, out):
-    """Moves ``out`` by ``share`` towards the eddy over molecular viscosity of Prandtl's mixing length in free shear layers, ``length`` (m) per cell, s2 = 2 S_ij S_ij (1/s2).
+    """Moves ``out`` by ``share`` towards the eddy over molecular viscosity of Prandtl's mixing length in free shear layers.
 
+    ``length`` (m) per cell, s2 = 2 S_ij S_ij (1/s2).
     Times what Spalding's law of the wall leaves of l^2 S (l = kappa y) at the same l^2 S / nu, which is next to nothing below 8 and nearly
     all above 20: a layer whose mixing length is 0.09 of its width is half turbulent at a Reynolds number of some 2000 over it.
     Source: Prandtl 1925.

@@ -36,11 +36,12 @@ def links(n, s, axis, face, flux, w0, w1, w2, gamma, low, high):
 
 
 @njit(cache=True, nogil=True)
-def solve(n, s, fluid, low, high, more, sink, source, held, value, alpha, least, x, ap, b, sweeps):
+def solve(n, s, fluid, low, high, m0, m1, m2, more, sink, source, held, value, alpha, still, least, x, ap, b, sweeps):
     """Relaxed Gauss-Seidel on the fluid cells; returns the relative residual before.
 
     ``more`` weight of what openings bring in (its value times weight is in ``source``), ``sink`` >= 0 (kg/s), ``source`` (kg/s
-    times the scalar); cells with ``held`` take ``value``. The scalar never falls below ``least``.
+    times the scalar); cells with ``held`` take ``value``. The scalar never falls below ``least``. What mass fluxes ``m*`` bring and
+    sinks are relaxed by ``alpha``, diffusion by no more than the part ``still``.
     """
     r, scale = 0.0, 0.0
     s0, s1 = s[0], s[1]
@@ -62,8 +63,10 @@ def solve(n, s, fluid, low, high, more, sink, source, held, value, alpha, least,
                 r += abs(force + near - total * x[c])
                 scale += abs(total * x[c])
                 total = max(total, 1e-300)
-                b[c] = force + total * (1.0 / alpha - 1.0) * x[c]
-                ap[c] = alpha / total
+                passing = 0.5 * (abs(m0[c]) + abs(m0[c - s0]) + abs(m1[c]) + abs(m1[c - s1]) + abs(m2[c]) + abs(m2[c - 1]))
+                slow = min(passing + sink[c], total) * (1.0 / alpha - 1.0) + still * total
+                b[c] = force + slow * x[c]
+                ap[c] = 1.0 / (total + slow)
     for turn in range(sweeps):
         forward = turn % 2 == 0
         for ii in range(n[0]):

@@ -16,6 +16,7 @@ from . import energy, mixing, momentum, scalars, walls
 from .strain import Strain
 
 C_MU, KAPPA = 0.09, mixing.KAPPA
+RELAXED, STILL = 0.9, 0.01  # relaxation of convection and sinks, and of diffusion
 
 
 class TwoEquation(ABC):
@@ -120,10 +121,10 @@ class TwoEquation(ABC):
             cells = geo.flat(patch.cells)
             np.add.at(self.more, cells, enters)
             np.add.at(source, cells, enters * v)
-        r = scalars.solve(flow.n, flow.s, self.fluid, flow.low, flow.high, self.more, sink, source, held, value, 0.8, least, x,
-                          flow.ap, flow.b, 4)
-        for x in (*flow.low, *flow.high):
-            x.fill(0.0)
+        r = scalars.solve(flow.n, flow.s, self.fluid, flow.low, flow.high, *flux, self.more, sink, source, held, value, RELAXED, STILL,
+                          least, x, flow.ap, flow.b, 4)
+        for weights in (*flow.low, *flow.high):
+            weights.fill(0.0)
         geo.wrapped(x)
         return r
 

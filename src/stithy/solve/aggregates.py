@@ -151,7 +151,7 @@ def emit(row, found, ends, weights, total, place, ptr, mid, cols, values, invers
 
 @njit(cache=True, nogil=True)
 def sum_cells(s, high, low, shift, excess, of, first, members, ptr, mid, cols, values, inverse, extra):
-    """Equations of the aggregates of the finest level. ``excess`` is what a cell's diagonal is above the sum of its live neighbours' weights."""
+    """Equations of the aggregates of the finest level; ``excess`` is what a diagonal is above the sum of the live neighbours' weights."""
     h0, h1, h2, l0, l1, l2 = high[0], high[1], high[2], low[0], low[1], low[2]
     w, to = np.zeros(6), ways(s)
     ends, weights = np.zeros(MOST, np.int64), np.zeros(MOST)

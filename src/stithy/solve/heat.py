@@ -134,6 +134,7 @@ class Heat:
             base += stored * self.weight_t * self.memory
         if self.frozen and not self.rate_t:
             extra[self.pin] += max(float(g[0].max()), 1e-6)
+            self.theta[self.active] -= self.theta[self.pin]
         if self.pitch is not None:
             before = self.theta.copy()
             self.pitch.solve(g, f, extra, 3 * laps, tolerance, most)

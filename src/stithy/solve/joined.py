@@ -167,10 +167,10 @@ class Convected(Joined):
         self.x[:] = 0.0
         system = (self.low, self.high, self.inverse, self.right)
         to_and_fro(self, np.ones(3, np.int64), self.x, *system, 1, False)
-        coarse, of = self.below(), self.of
+        coarse, rest = self.below(), (self.inverse, self.right, self.x, self.left, self.of)
 
         def down(p):
-            defect(p.n, self.s, p.each(self.low), p.each(self.high), *p.each((self.inverse, self.right, self.x, self.left)), p.of(of), coarse)
+            defect(p.n, self.s, p.each(self.low), p.each(self.high), *p.each(rest), coarse)
 
         over(self.parts, down)
         self.add_correction(self.x)

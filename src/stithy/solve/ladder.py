@@ -6,7 +6,7 @@ from numba import njit
 
 from .aggregates import Level, next_level
 
-FEW = 40  # unknowns that are left to sweeps alone
+FEW = 4  # unknowns that are left to sweeps alone: weak links between them must not be among what those cannot reach
 
 
 @njit(cache=True, nogil=True, fastmath={"contract", "nsz"})

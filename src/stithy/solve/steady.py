@@ -11,6 +11,7 @@ from ..errors import SolveFailed
 from ..physics.case import Case
 from ..physics.staggered import Staggered
 from ..read.store import Fields
+from .drift import moved
 from .flow import Flow
 from .foretell import BRIEF, CLOSING, iterations_left
 from .heat import Heat
@@ -189,9 +190,9 @@ class Steady:
             return False
         if not self.energy_in_loop:
             near = self.case.mixing != "laminar" and self.history[-1].momentum < 5 * s.momentum and self._stagnates(20, 0.9)
-            return bool(near and max(self.flow_drift(), self.head_drift(40)) <= RIPPLE * s.flow)
+            return bool(near and max(self.flow_drift(), self.head_drift(40), RIPPLE * self.drive_drift(40)) <= RIPPLE * s.flow)
         seen = np.array([h.watches for h in self.history[-40:]])
-        moves = max(self.flow_drift(), self.exchange_drift(40))
+        moves = max(self.flow_drift(), self.exchange_drift(40), RIPPLE * self.drive_drift(40))
         return bool(moves <= RIPPLE * s.flow and (not seen.size or np.ptp(seen, axis=0).max() <= s.watch))
 
     def _report(self) -> Progress:
@@ -256,15 +257,16 @@ class Steady:
         return float(np.ptp(seen, axis=0).max() / most) if most and seen.size else 0.0
 
     def head_drift(self, window: int) -> float:
-        """Change of the pressure behind any opening over the last ``window`` iterations, over the largest there is."""
-        seen = np.array(self._heads[-window:])
+        """Change of the pressure behind any opening over the last ``window`` iterations or still to come, over the largest there is."""
+        seen = np.array(self._heads[-2 * window:])
         across = max(float(np.ptp(seen[-1])), float(np.abs(seen[-1]).max())) if seen.size else 0.0
-        return float(np.ptp(seen, axis=0).max() / across) if across else 0.0
+        return float(moved(seen, window).max() / across) if across else 0.0
 
     def drive_drift(self, window: int) -> float:
-        """Change of what drives a periodic flow, or of the flow it drives, over the last ``window`` iterations, over the last of it."""
-        seen = np.array(self._driven[-window:])
-        return float((np.ptp(seen, axis=0) / np.maximum(np.abs(seen[-1]), 1e-300)).max()) if seen.size else 0.0
+        """Change of what drives a periodic flow, or of the flow it drives, over the last ``window`` iterations or still to come, over the
+        last of it."""
+        seen = np.array(self._driven[-2 * window:])
+        return float((moved(seen, window) / np.maximum(np.abs(seen[-1]), 1e-300)).max()) if seen.size else 0.0
 
     def exchange_drift(self, window: int) -> float:
         """Change of the heat that passes walls and openings over the last ``window`` iterations, over its mean; 0 where loads give it."""
@@ -354,7 +356,8 @@ class Steady:
         last.phase, last.remaining = "done", 0.0
         last.mass = self.flow.mass_imbalance()
         s, steady = self.settings, ripples and m == count and float(self.band.max(initial=0.0)) <= 0.5 * self.settings.watch
-        moves = max(self.flow_drift(), self.exchange_drift(count) if self.energy_in_loop else self.head_drift(count))
+        passes = self.exchange_drift(count) if self.energy_in_loop else self.head_drift(count)
+        moves = max(self.flow_drift(), passes, self.drive_drift(count))
         last.settled = bool(steady and moves <= RIPPLE * s.flow and last.heat <= s.heat and last.mass <= s.mass)
         return last
 
