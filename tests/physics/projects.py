@@ -120,6 +120,24 @@ def slab_in_time(step: str = "1 s") -> list[Row]:
     return out
 
 
+def plate_set_in_motion(step: str = "0.01 s") -> list[Row]:
+    """Oil between two plates, at rest until one begins to slide: velocities when friction has come half way through."""
+    gap, speed, nu, t = 0.01, 0.1, 1e-4, 0.2
+    _, q = solve(project(
+        d.FluidRow(name="oil", density="1000 kg/m3", viscosity="0.1 Pa s"),
+        d.Enclosure(name="Gap", size="10, 5, 10 mm", wall="0 mm", fluid="oil", outside="adiabatic",
+                    sides="x-: periodic; x+: periodic; y-: symmetry; y+: symmetry; z+: sliding 0.1, 0, 0 m/s"),
+        d.DriveRow(name="Drive", flow="0 Pa/m"), grid={"coarsest": "10 mm", "across_gaps": "20"},
+        run={"time": f"{t} s", "step": step}))
+    out = []
+    for z in (0.25, 0.75):
+        m = np.arange(1, 60)
+        exact = speed * (z + (2 * (-1.0) ** m / (m * np.pi) * np.exp(-((m * np.pi / gap) ** 2) * nu * t) * np.sin(m * np.pi * z)).sum())
+        ours = q.at([(5e-3, 2.5e-3, z * gap)])[0]["u"]
+        out.append(Row("plate set in motion", f"velocity at {z:g} of the gap m/s", f"20, {step}", ours, float(exact), "Fourier series"))
+    return out
+
+
 def fin() -> list[Row]:
     """A straight fin with convecting sides and tip: heat it takes from its held base."""
     k, h, t, length, width = 180.0, 50.0, 2e-3, 0.05, 0.01

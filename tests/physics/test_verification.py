@@ -77,6 +77,11 @@ def test_slab_in_time():
     assert errors[0] / errors[1] > 3.0, errors
 
 
+def test_plate_set_in_motion():
+    """Velocities of a start-up flow between a plate that slides and one at rest, periodic along it, within 0.5 %."""
+    within(projects.plate_set_in_motion(), 0.005)
+
+
 def test_one_pitch_and_four_pitches_agree():
     """Wall temperatures and pressure gradient of one pitch are those of four."""
     def numbers(pitches):

@@ -16,7 +16,7 @@ from . import energy, mixing, momentum, scalars, walls
 from .strain import Strain
 
 C_MU, KAPPA = 0.09, mixing.KAPPA
-RELAXED, STILL = 0.9, 0.01  # relaxation of convection and sinks, and of diffusion
+RELAXED, STILL = 0.8, 0.1  # relaxation of convection and sinks, and of diffusion
 
 
 class TwoEquation(ABC):

@@ -45,7 +45,7 @@ class Devices:
     def _moving_wall(self, side: str, velocity) -> None:
         geo = self.flow.geo
         axis, high = "xyz".index(side[0]), side[1] == "+"
-        index = [slice(None)] * 3
+        index = [slice(1, -1)] * 3
         index[axis] = -2 if high else 1
         edge = np.zeros(geo.shape, bool)
         edge[tuple(index)] = True
