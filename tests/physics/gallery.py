@@ -222,8 +222,8 @@ def quick() -> list[Row]:
             *v.annulus(), *v.block_in_cavity(0.2), *v.block_in_cavity(5.0), *v.hot_bar(),
             *(r for re in (2e4, 1e5) for model in ("k-omega", "k-epsilon", "wall-law") for r in p.turbulent_pipe(model, re))]
     return [*lid_driven(64), *heated_cavity(80, 1e5), *square_duct(20), *composite_slab(), *fan_on_duct(), *plate_in_duct(),
-            *p.plates(), *p.pipe(20), *p.step(20), *p.slab_in_time(), *p.plate_set_in_motion(), *p.fin(), *p.two_resistor(), *p.exchanger(), *p.exchanger(False),
-            *turbulent, *more, *f.quick()]
+            *p.plates(), *p.pipe(20), *p.step(20), *p.slab_in_time(), *p.plate_set_in_motion(), *p.fin(), *p.two_resistor(),
+            *p.exchanger(), *p.exchanger(False), *turbulent, *more, *f.quick()]
 
 
 def long() -> list[Row]:
