@@ -303,8 +303,10 @@ class Flow:
         drive = self.case.drive
         index = (slice(1, -1),) * 3
         weight = (self.rho_face[a] * self.geo.area[a] * gain).reshape(self.geo.shape)[index].sum() / self.geo.n[a]
+        if weight <= 0.0:
+            return
         flow = self.mass_flux(a).reshape(self.geo.shape)[index].sum() / self.geo.n[a]
-        step = (drive.mass_flow * drive.sign - flow) / max(weight, 1e-300)
+        step = (drive.mass_flow * drive.sign - flow) / weight
         self.drive_gradient += step * drive.sign
         self.u[a] += gain * step * (self.geo.face[a] == OPEN)
         self.geo.wrapped(self.u[a])

@@ -39,11 +39,14 @@ class Sweeper:
             self.by_grids(a, u, b)
 
     def respond(self, a: int, x, force) -> None:
-        """Improve ``x`` (m/s), the answer of one component to ``force`` (N) with everything else at rest."""
-        for _ in range(1 if x.any() else 8):
+        """Improve ``x`` (m/s), the answer of one component to ``force`` (N) with everything else at rest, until it is within a tenth."""
+        size = float(np.abs(force).sum())
+        for _ in range(12):
             self.sweeps(a, x, force)
             if self.stiff[a]:
                 self.by_grids(a, x, force)
+            if self.defect(a, x, force) < 0.1 * size:
+                return
 
     def defect(self, a: int, x, b) -> float:
         """Residuals of one component's equations into ``carry``, and the sum of their absolute values."""
