@@ -134,7 +134,7 @@ def pressure_solvers() -> list[str]:
     flow, geo = job.run_.flow, job.run_.geo
     flow.project(0.1, 3)
     rhs = np.random.default_rng(0).standard_normal(geo.size) * (flow.fluid & (geo.padded_index() > 0))
-    setup = _timed(lambda: flow.solver.grid.setup(flow.inside, None, flow.extra))
+    setup = _timed(lambda: flow.solver.grid.prepare(flow.inside, flow.extra))
     ours, its = _best(lambda: flow.solver.solve(flow.inside, flow.extra, rhs, 1e-6, 60))
     cells = np.flatnonzero(flow.fluid & (geo.padded_index() > 0))
     number = np.full(geo.size, -1)

@@ -42,17 +42,17 @@ class Conduction:
             np.moveaxis(dead, a, 0)[-1] = True  # nothing lies beyond the last ghost layer
             area = np.where(dead, 0.0, geo.area[a].reshape(geo.shape))
             g = (area / (low + high + rest)).ravel()
-            touch = np.flatnonzero((fluid | np.roll(fluid, -1, a)).ravel() & (area.ravel() > 0))
+            touch = np.flatnonzero((fluid | np.roll(fluid, -1, a)).ravel() & (area.ravel() > 0)).astype(np.int32)
             self.g.append(geo.wrapped(g))
             self.cells.append(touch)
             both = (fluid & np.roll(fluid, -1, a)).ravel()[touch]
             self.wall.append(~both)
-            self.low.append(np.where(fluid.ravel()[touch], low.ravel()[touch], 0.0))
+            self.low.append(np.where(fluid.ravel()[touch], low.ravel()[touch], 0.0).astype(np.float32))
             ahead = np.roll(fluid, -1, a).ravel()[touch]
-            self.high.append(np.where(ahead, high.ravel()[touch], 0.0))
+            self.high.append(np.where(ahead, high.ravel()[touch], 0.0).astype(np.float32))
             solid = np.where(fluid.ravel()[touch], 0.0, low.ravel()[touch]) + np.where(ahead, 0.0, high.ravel()[touch])
-            self.base.append(solid + rest.ravel()[touch])
-            self.over.append(area.ravel()[touch])
+            self.base.append((solid + rest.ravel()[touch]).astype(np.float32))
+            self.over.append(area.ravel()[touch].astype(np.float32))
         self.geo = geo
 
     def update(self, k_eff, k_wall) -> list[np.ndarray]:
@@ -70,7 +70,7 @@ def series(cells, st, wall, low, high, base, area, k_eff, k_wall, out):
     """Conductance of the faces that touch fluid."""
     for m in range(cells.size):
         c = cells[m]
-        r = base[m]
+        r = float(base[m])
         if wall[m]:
             near, far = k_wall[c], k_wall[c + st]
         else:

@@ -37,19 +37,19 @@ class WallLaw(Laminar):
     def __init__(self, flow):
         super().__init__(flow)
         distance = walls.wall_distance(flow.case)
-        self.distance = flow.geo.pad(np.where(distance < walls.NO_WALL, distance, 0.0))  # no wall: no law of the wall
+        self.distance = flow.geo.pad(np.where(distance < walls.NO_WALL, distance, 0.0), 0.0, np.float32)  # no wall: no law of the wall
         # between two walls the eddy viscosity is not linear to the middle (H. Reichardt, Z. Angew. Math. Mech. 31, 1951)
         gap = walls.gap(flow.case)
         away = np.minimum(2.0 * distance / np.maximum(gap, 1e-12), 1.0)
-        self.core = flow.geo.pad((2.0 - away) * (1.0 + 2.0 * (1.0 - away) ** 2) / 6.0)
+        self.core = flow.geo.pad((2.0 - away) * (1.0 + 2.0 * (1.0 - away) ** 2) / 6.0, 0.0, np.float32)
         # what has no wall opposite counts as wide as the model
         wide = min(max(x[-1] - x[0] for x in flow.case.grid.lines), walls.NO_WALL)
         r2 = (1.0 - away) ** 2
         length = 0.5 * np.minimum(gap, wide) * (0.14 - 0.08 * r2 - 0.06 * r2 * r2)
-        self.length = flow.geo.pad(np.where(distance < walls.NO_WALL, length, 0.0))
+        self.length = flow.geo.pad(np.where(distance < walls.NO_WALL, length, 0.0), 0.0, np.float32)
         self.strain = Strain(flow, self.distance)
         self.length[self.strain.at_wall] = 0.0  # those have the law of the wall
-        self.layer = np.zeros(flow.geo.size)
+        self.layer = np.zeros(flow.geo.size, np.float32)
         self.rounds = 0
         inner = flow.geo.padded_index() > 0
         of = flow.geo.pad(flow.case.fluid_of, 0, np.int64)
@@ -58,7 +58,7 @@ class WallLaw(Laminar):
             cells = np.flatnonzero(flow.fluid & inner & (of == m))
             if len(cells):
                 self.fluids.append((cells, mixing.Tables(f.mu * f.cp / f.k)))
-        self.one = np.ones(flow.geo.size)
+        self.one = np.ones(flow.geo.size, np.float32)
 
     def take(self, fields: dict) -> None:
         """All the way to what the speeds just taken over ask for."""

@@ -36,10 +36,10 @@ class Flow:
         self.parts, (self.whole,) = slabs(self.n, bool(geo.periodic.any())), slabs(self.n, True)
         self.halves = halves(z)
         self.flux = [np.zeros(z) for _ in range(3)]
-        self.inside = [np.zeros(z) for _ in range(3)]
         self.devices = Devices(self)
         self.openings, self.planes = self.devices.openings, self.devices.planes
         self.solver = pressure.PressureSolver(self.n, self.s, geo.periodic)
+        self.inside = self.solver.grid.high  # kg/s/Pa, conductances between fluid cells
         self.d = [np.zeros(z) for _ in range(3)]
         self.low, self.high = (tuple(np.zeros(z, np.float32) for _ in range(3)) for _ in range(2))
         self.ap, self.b, self.carry = np.zeros(z), np.zeros(z), np.zeros(z)

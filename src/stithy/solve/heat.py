@@ -23,7 +23,7 @@ class Heat:
         self.case, self.geo, self.flow = case, geo, flow
         z = geo.size
         self.theta = np.zeros(z) if case.start is None else geo.pad(case.start - case.reference)
-        self.k_solid = np.ones(z)  # ratio to the reference conductivity, of solids whose conductivity follows temperature
+        self.k_solid = np.ones(z, np.float32)  # ratio to the reference conductivity, of solids whose conductivity follows temperature
         self.tables = [(np.flatnonzero(geo.pad(here, False, bool)), rows) for here, rows in case.tables]
         self.conduction = energy.Conduction(geo, [geo.pad(k) for k in case.conductivity], case.contact)
         self.source = geo.pad(case.heat) * (geo.padded_index() > 0)
@@ -31,7 +31,7 @@ class Heat:
         of = geo.pad(case.fluid_of, 0, np.int64)
         for m, f in enumerate(case.fluids):
             self.cp[flow.fluid & (of == m)] = f.cp
-        self.cp_face = [np.where(self.cp > 0, self.cp, np.roll(self.cp, -geo.s[a])) for a in range(3)]
+        self.cp_face = [np.where(self.cp > 0, self.cp, np.roll(self.cp, -geo.s[a])).astype(np.float32) for a in range(3)]
         self.link_cells = geo.flat(case.links.cells) if len(case.links.cells) else np.zeros(0, np.int64)
         self.grid = Convected(geo.n, flow.s, geo.periodic)
         self.kept = 0  # solutions since cells were joined

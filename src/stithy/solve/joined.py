@@ -118,8 +118,9 @@ class Symmetric(Joined):
 
     def prepare(self, conductance, extra, anew: bool = True) -> None:
         """All levels from flat padded conductances on high faces and ``extra``; see :meth:`setup`."""
-        for t in range(3):
-            self.high[t][:] = conductance[t]
+        for own, given in zip(self.high, conductance, strict=True):
+            if own is not given:
+                own[:] = given
         excess = extra.astype(np.float32)
         symmetric(self.n, self.s, *self.high, excess, self.inverse)
         self.setup(self.live(self.inverse), excess, anew)

@@ -132,7 +132,7 @@ class PressureSolver:
             old = rho
             if self.grid.wraps:
                 wrap(self.n, self.s, self.grid.periodic, p)
-            curve = sum(over(self.parts, lambda part: laplace(part.n, self.s, *part.each((*conductance, extra, p, y)))))
+            curve = sum(over(self.parts, lambda part: laplace(part.n, self.s, *part.each((*self.grid.high, extra, p, y)))))
             if curve <= 0.0:
                 break
             level = np.sqrt(together(rho / curve, p, y, x, r)) / start
