@@ -98,6 +98,20 @@ def test_instants_are_kept(solved):
     assert len(project.result().instants) == 6
 
 
+def test_history_follows_openings(solved, capsys):
+    """Flow and pressure at every opening stand in the history, and end where the table of openings has them."""
+    place = str(solved / "heated-duct")
+    capsys.readouterr()
+    rows = []
+    for what in ("history", "ends"):
+        assert cli.main(["read", place, what, "--json"]) == 0
+        rows.append(json.loads(capsys.readouterr().out))
+    last, ends = rows[0][-1], {e["name"]: e for e in rows[1]}
+    for name in ("In", "Out"):
+        assert last[f"{name} flow m3/s"] == pytest.approx(ends[name]["volume_flow"], rel=1e-5)
+        assert last[f"{name} pressure Pa"] == pytest.approx(ends[name]["pressure"], rel=1e-3, abs=1e-4)
+
+
 def test_what_cannot_be_read_is_refused(solved, capsys):
     """No result, a wall that is not there, an axis that is none, a layout changed since: each says what to do."""
     place = str(solved / "heated-duct")

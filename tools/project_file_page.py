@@ -62,7 +62,9 @@ true area.
 **Mixing** (`flow` of the surroundings): `laminar`; `wall-law`, the fast model for enclosures and the default; `k-omega` or `k-epsilon` for ducts,
 channels and steps in turbulent flow, with the first cell anywhere from y+ 1 to 100 (the trust line of `stithy solve` tells it). docs/physics.md
 shows how far each is off in a plane channel.
-**In time**: `time` of the run row; `starts` of parts, enclosures and fluid regions are their temperatures at the start.
+**In time**: `time` of the run row; `starts` of parts, enclosures and fluid regions are their temperatures at the start. `save_every` keeps instants, which
+`--time` picks for any reading; `history` has temperatures of parts, and flow and pressure at openings, at every step. A symmetric flow that would shed
+vortices stays symmetric until rounding has grown: move what it passes by a hundredth of its size.
 **Inlets beside held walls**: leave some length of adiabatic wall after an inlet before a wall of given temperature; heat would leak back there.
 **Grid**: lines stand on every face; `across_gaps` cells at least between facing solids and walls, `across_solids` across any solid, `cells`
 across one, `at_walls` the first cell at every wall, `growth` from there on, and none longer than `coarsest`. `stithy check` names what is

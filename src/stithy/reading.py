@@ -17,7 +17,7 @@ WHAT = {
     "line": "\"X, Y, Z mm\" \"X, Y, Z mm\": values along a line; --points N",
     "plane": "AXIS \"POSITION mm\" ...: area, flow, mean pressure, bulk temperature of each fluid space",
     "drive": "pressure gradient, mass flow and temperature rise per pitch of a driven periodic flow",
-    "history": "every iteration or time step: residuals, and the hottest temperature of every part",
+    "history": "every iteration or time step: residuals, the hottest temperature of every part, flow in and pressure at every opening",
     "balance": "heat load, heat leaving by openings and walls, imbalances",
 }
 _UNITS = {"temperature": "degC", "highest": "degC", "lowest": "degC", "mean": "degC", "area": "m2", "volume": "m3", "heat": "W",

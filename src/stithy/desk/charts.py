@@ -17,6 +17,7 @@ _COLOURS = ("#23282D", "#14545E", "#A8734F", "#5F4670", "#7F8F7A", "#7A4A3A", "#
 
 #: columns of a history that are no temperatures
 _NO_WATCH = ("iteration", "seconds", "momentum", "mass", "heat", "time")
+_OF_ENDS = ("_flow_m3s", "_pressure_Pa")
 
 
 def _plot(title: str) -> pg.PlotWidget:
@@ -153,7 +154,7 @@ class Charts(QWidget):
         if past is not None and past.size > 1:
             names = past.dtype.names
             self._curves(past["iteration"], {n: past[n] for n in ("momentum", "mass", "heat")},
-                         {n: past[n] - 273.15 for n in names if n not in _NO_WATCH})
+                         {n: past[n] - 273.15 for n in names if n not in _NO_WATCH and not n.endswith(_OF_ENDS)})
 
     def _clear(self):
         self._later.stop()

@@ -12,9 +12,9 @@ def iterations_left(residuals, goal: float, expected: int = 0, closing: float = 
     """Iterations until ``residuals`` (one per iteration, any sequence) reach ``goal``; nan while there are fewer than eight.
 
     Between two guesses: the residual falls more slowly the farther it has come, so if n iterations brought the part f of all decades, the
-    whole takes n f^-1.3; or the pace of the last ten iterations goes on. The mean of their logarithms, the first weighing four times as
-    much, fits runs of many kinds (docs/performance.md). Where the residual has stopped falling, its mean is taken soon. ``expected`` is the whole number an
-    earlier run of the same model took, 0 when there is none; it then weighs two thirds. ``closing`` is added.
+    whole takes n f^-1.3; or the pace of the last ten iterations goes on. The mean of their logarithms, the first weighing four times
+    as much, fits runs of many kinds (docs/performance.md). Where the residual has stopped falling, its mean is taken soon. ``expected`` is
+    the whole number an earlier run of the same model took, 0 when there is none; it then weighs two thirds. ``closing`` is added.
     """
     count = len(residuals)
     if count < 8:

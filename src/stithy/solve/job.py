@@ -205,9 +205,10 @@ class Job:
 
     def history(self) -> list[str]:
         """The run's history as CSV lines."""
-        names = [f'"{n}"' for n in self.watch_names]
+        ends = self.prepared.ends
+        names = [f'"{n}"' for n in self.watch_names] + [f'"{n} flow m3/s"' for n in ends] + [f'"{n} pressure Pa"' for n in ends]
         rows = [",".join(["iteration", "seconds", "momentum", "mass", "heat", "time", *names])]
         for h in self.run_.history:
-            rows.append(",".join([str(h.iteration), *(f"{x:.8g}" for x in
-                                                      (h.seconds, h.momentum, h.mass, h.heat, h.time, *h.watches))]))
+            rows.append(",".join([str(h.iteration), *(f"{x:.8g}" for x in (h.seconds, h.momentum, h.mass, h.heat, h.time, *h.watches,
+                                                                             *h.flows[:len(ends)], *h.heads))]))
         return rows

@@ -41,7 +41,7 @@ class Settings:
 
 @dataclass
 class Progress:
-    """What one iteration reports. ``watches`` holds temperatures (K); flows are inward volume flows (m3/s)."""
+    """What one iteration reports: ``watches`` temperatures (K), ``flows`` inward (m3/s), ``heads`` pressures at openings (Pa)."""
 
     iteration: int
     momentum: float
@@ -56,6 +56,7 @@ class Progress:
     phase: str = "flow"
     time: float = 0.0
     step: float = 0.0
+    heads: np.ndarray | None = None
 
 
 __all__ = ["Fields", "Progress", "Settings", "Steady"]
@@ -198,7 +199,7 @@ class Steady:
     def _report(self) -> Progress:
         load = max(abs(float(self.case.heat.sum())) or self._exchange(), 1e-12)
         self._passing.append(load)
-        self._heads.append(np.array([self.flow.p[self.geo.flat(p.cells)].mean() for p, f, _ in self.flow.openings if len(f)]))
+        self._heads.append(np.array([self.flow.p[self.geo.flat(p.cells)].mean() if len(f) else 0.0 for p, f, _ in self.flow.openings]))
         if self.case.drive is not None:
             a = "xyz".index(self.case.drive.axis)
             self._driven.append((self.flow.drive_gradient, float(np.abs(self.flow.flux[a]).sum())))
@@ -211,7 +212,7 @@ class Steady:
         progress = Progress(
             self.iteration, self.flow.momentum_residual if self.case.has_flow else 0.0,
             self.flow.mass_before if self.case.has_flow else 0.0, abs(self.heat.imbalance()) / load, drift,
-            watches, self.flows(), time.perf_counter() - self.started, 0.0)
+            watches, self.flows(), time.perf_counter() - self.started, 0.0, heads=self._heads[-1])
         if not np.isfinite(progress.momentum + progress.heat):
             raise self._blame()
         self.history.append(progress)
