@@ -31,9 +31,9 @@ def main() -> None:
 
     def shot(name):
         live(1.5)
-        while window.drawing():
+        while name != "run" and window.drawing():
             live(0.2)
-        live(0.9)  # until all is drawn smoothly
+        live(0.9)  # until all is drawn smoothly; a run is always drawing
         window.screen().grabWindow(window.winId()).save(str(ROOT / f"docs/screenshots/{name}.png"))
 
     live(1.0)
@@ -50,9 +50,9 @@ def main() -> None:
             window.compare(session.document.layouts[-1].name)
         if name == "run":
             window.run(fresh=True)
-            for _ in range(60):  # until there is something to see
-                live(1)
-                if len(session.run_state.get("history", ())) > 35:
+            for _ in range(300):  # until there is something to see, and before it is over
+                live(0.2)
+                if any(x["iteration"] > 40 for x in session.run_state.get("history", ())):
                     break
         shot(name)
     if session.run:
