@@ -16,7 +16,7 @@ def warm(tell: Callable[[str], object] | None = None) -> float:
     """Compile or load every kernel; seconds taken. ``tell`` hears a line before and after."""
     began = time.perf_counter()
     if tell:
-        tell("Loading the solver's kernels (the first time they are compiled, about half a minute)")
+        tell("Loading the solver's kernels (the first time they are compiled, about a minute)")
     x = np.linspace(0.0, 1.0, 9)
     case = simple_case(Grid((x, x, x)), Fluid(1.0, 0.01, 1.0, 0.01, 1.0), gravity=(0.0, 0.0, -1.0), reference=300.0)
     case.patches = [side_patch(case, "x-", kind="velocity", speed=1.0, temperature=300.0),
