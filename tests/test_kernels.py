@@ -251,7 +251,7 @@ def test_aggregates_have_the_sums_of_their_cells_equations(periodic):
             cycles.wrap(np.array(n), s, np.array(periodic), c[t])
         extra = np.zeros(len(g[0]))
         extra[cells] = rng.random(len(cells))
-        grid.prepare(c, extra, anew)
+        grid.prepare(c, extra)
         number = np.full(len(extra), -1)
         number[cells] = np.arange(len(cells))
         cycles.wrap(np.array(n), s, np.array(periodic), number)

@@ -133,8 +133,11 @@ def members_of(of, count):
 
 
 @njit(cache=True, nogil=True)
-def emit(row, found, ends, weights, total, place, ptr, mid, cols, values, inverse):
-    """Write one row: entries with columns below it first; the place after it."""
+def emit(row, found, ends, weights, own, place, ptr, mid, cols, values, inverse, excess):
+    """Write one row with the excess ``own``: entries with columns below it first; the place after it."""
+    total = own
+    for q in range(found):
+        total += weights[q]
     for q in range(found):
         if ends[q] < row:
             cols[place], values[place] = ends[q], weights[q]
@@ -146,6 +149,7 @@ def emit(row, found, ends, weights, total, place, ptr, mid, cols, values, invers
             place += 1
     ptr[row + 1] = place
     inverse[row] = 1.0 / total if total > 0.0 else 0.0
+    excess[row] = own
     return place
 
 
@@ -166,10 +170,7 @@ def sum_cells(s, high, low, shift, excess, of, first, members, ptr, mid, cols, v
                 if w[q] > 0.0:
                     if of[c + to[q]] >= 0:
                         found = add(row, found, of[c + to[q]], w[q], ends, weights)
-        extra[row], total = own, own
-        for q in range(found):
-            total += weights[q]
-        place = emit(row, found, ends, weights, total, place, ptr, mid, cols, values, inverse)
+        place = emit(row, found, ends, weights, own, place, ptr, mid, cols, values, inverse, extra)
     return place
 
 
@@ -243,10 +244,7 @@ def sum_rows(ptr, cols, values, excess, of, first, members, new_ptr, mid, new_co
             for q in range(ptr[c], ptr[c + 1]):
                 if found < MOST:
                     found = add(row, found, of[cols[q]], values[q], ends, weights)
-        extra[row], total = own, own
-        for q in range(found):
-            total += weights[q]
-        place = emit(row, found, ends, weights, total, place, new_ptr, mid, new_cols, new_values, inverse)
+        place = emit(row, found, ends, weights, own, place, new_ptr, mid, new_cols, new_values, inverse, extra)
     return place
 
 

@@ -13,8 +13,6 @@ from .flow import Flow
 from .joined import Convected
 from .pitch import Pitch
 
-KEPT = 10  # solutions for which the same cells stay joined
-
 
 class Heat:
     """Temperatures of one case; ``theta`` (K above ``case.reference``) is flat and padded."""
@@ -34,7 +32,6 @@ class Heat:
         self.cp_face = [np.where(self.cp > 0, self.cp, np.roll(self.cp, -geo.s[a])).astype(np.float32) for a in range(3)]
         self.link_cells = geo.flat(case.links.cells) if len(case.links.cells) else np.zeros(0, np.int64)
         self.grid = Convected(geo.n, flow.s, geo.periodic)
-        self.kept = 0  # solutions since cells were joined
         self._hold()
         self.active = geo.wrapped((geo.kind != VOID) & ~np.isfinite(self.held_at))
         self.frozen = not len(self.link_cells) and not case.patches and not len(self.held_cells)
@@ -164,8 +161,7 @@ class Heat:
 
     def assemble(self, g, f, extra) -> None:
         """Hierarchy and fine weights of conductances ``g`` and heat capacity flows ``f`` (W/K)."""
-        self.grid.prepare(g, f, extra, self.kept == 0)
-        self.kept = (self.kept + 1) % KEPT
+        self.grid.prepare(g, f, extra)
         self.low, self.high = self.grid.low, self.grid.high
 
     def invert(self, extra, b, x, tolerance: float, most: int) -> None:

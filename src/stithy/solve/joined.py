@@ -13,6 +13,8 @@ from .aggregates import cell_slots, first_level, mirrored
 from .cycles import defect, hand_down, one_colour, red_first, symmetric, take_up, to_and_fro, upwind, wrap
 from .ladder import Ladder
 
+KEPT = 10  # times the equations are made anew for the same aggregates
+
 
 @njit(cache=True, nogil=True)
 def gather(high, low, shift, s, slots, mirror, values):
@@ -52,6 +54,7 @@ class Joined:
         self.inner[1:-1, 1:-1, 1:-1] = True
         self.inner = self.inner.ravel()
         self.ladder: Ladder | None = None
+        self.rounds = 0
 
     def live(self, inverse) -> np.ndarray:
         """Which cells are unknowns of the coarser levels: inner ones with a diagonal, and what repeats them beyond periodic sides."""
@@ -59,13 +62,14 @@ class Joined:
         self.renew(live)
         return live
 
-    def setup(self, live, excess, anew: bool = True) -> None:
-        """Equations of the coarser levels of the cells that are ``live``, for other aggregates than before if ``anew``.
+    def setup(self, live, excess) -> None:
+        """Equations of the coarser levels of the cells that are ``live``; every tenth time for aggregates chosen anew.
 
         ``excess`` is what diagonals are above the sum of the weights of live neighbours. Along a periodic axis ghost layers must already
         repeat the far side.
         """
-        if anew or self.ladder is None:
+        self.rounds += 1
+        if self.rounds % KEPT == 1:
             self._join(live, excess)
             return
         ladder, entries = self.ladder, self.ladder.places[1]
@@ -116,14 +120,14 @@ class Symmetric(Joined):
         self.mask = tuple((inner & ((j + k - 1) % 2 == colour)).ravel().astype(np.float32) for colour in (0, 1))
         self.fresh = {p: np.zeros(max(BLOCK, int(s[1])), np.float32) for p in self.parts}
 
-    def prepare(self, conductance, extra, anew: bool = True) -> None:
+    def prepare(self, conductance, extra) -> None:
         """All levels from flat padded conductances on high faces and ``extra``; see :meth:`setup`."""
         for own, given in zip(self.high, conductance, strict=True):
             if own is not given:
                 own[:] = given
         excess = extra.astype(np.float32)
         symmetric(self.n, self.s, *self.high, excess, self.inverse)
-        self.setup(self.live(self.inverse), excess, anew)
+        self.setup(self.live(self.inverse), excess)
 
     def cycle(self, b: np.ndarray, scale: float = 1.0) -> np.ndarray:
         """One cycle from zero for right-hand side ``scale`` times ``b``; a view that the next cycle overwrites."""
@@ -155,12 +159,12 @@ class Convected(Joined):
         super().__init__(n, s, periodic, low, high)
         self.inverse, self.right, self.x, self.left = (np.zeros(size, np.float32) for _ in range(4))
 
-    def prepare(self, conductance, flux, extra, anew: bool = True) -> None:
+    def prepare(self, conductance, flux, extra) -> None:
         """All levels from flat padded conductances and fluxes on high faces (W/K) and ``extra``; see :meth:`setup`."""
         excess = extra.astype(np.float32)
         over(self.parts, lambda p: upwind(p.n, self.s, p.each(conductance), p.each(flux), p.of(excess), p.each(self.low), p.each(self.high),
                                           p.of(self.inverse)))
-        self.setup(self.live(self.inverse), excess, anew)
+        self.setup(self.live(self.inverse), excess)
 
     def cycle(self, b: np.ndarray, scale: float = 1.0) -> np.ndarray:
         """One cycle from zero for right-hand side ``scale`` times ``b``; a view that the next cycle overwrites."""

@@ -10,8 +10,6 @@ from ..physics.slabs import halves, over
 from .cycles import wrap
 from .joined import Symmetric
 
-KEPT = 10  # solutions for which the same cells stay joined, while the equations of the coarser levels are made anew for each
-
 
 @njit(cache=True, nogil=True)
 def mass_flux(u, rho, area, out):
@@ -105,7 +103,6 @@ class PressureSolver:
         self.grid = Symmetric(n, s, periodic)
         self.parts = self.grid.parts
         self.r = self.p = self.y = None
-        self.kept = 0  # solutions since cells were joined
 
     def solve(self, conductance, extra, b, tolerance: float, most: int, soon: int = 10**6) -> tuple[np.ndarray, int, float]:
         """Correction (Pa), iterations and the residual left over that of ``b`` (2-norm).
@@ -114,8 +111,7 @@ class PressureSolver:
         """
         if self.r is None:
             self.r, self.p, self.y = (np.zeros(b.size) for _ in range(3))
-        self.grid.prepare(conductance, extra, self.kept == 0)
-        self.kept = (self.kept + 1) % KEPT
+        self.grid.prepare(conductance, extra)
         x, r, p, y = np.zeros_like(b), self.r, self.p, self.y
         r[:] = b
         start = np.sqrt(product(b, b))

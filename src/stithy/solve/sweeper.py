@@ -10,7 +10,6 @@ from .joined import Joined
 
 ROUNDS = 2  # of aggregates in one relaxation
 ENOUGH = 0.6  # of the residual may be left after the first of them
-KEPT = 10  # rounds for which the same points stay joined
 
 
 class Sweeper:
@@ -20,7 +19,7 @@ class Sweeper:
         self.flow, self.age, self.stiff = flow, 0, [False] * 3
         self.n, self.s, self.parts, self.whole = flow.n, flow.s, flow.parts, flow.whole
         self.joined: list[Joined | None] = [None] * 3
-        self.made, self.rounds = (-1, -1), [0] * 3
+        self.made = -1, -1
         self.excess: np.ndarray | None = None
 
     def renew(self, x) -> None:
@@ -92,9 +91,8 @@ class Sweeper:
                 self.excess = np.zeros(flow.geo.size, np.float32)
             live = joined.live(flow.ap)
             momentum.excess_of(flow.n, flow.s, flow.low, flow.high, flow.ap, live, self.excess)
-            joined.setup(live, self.excess, self.rounds[a] % KEPT == 0)
+            joined.setup(live, self.excess)
             self.made = a, self.age
-            self.rounds[a] += 1
         return joined
 
     def sweeps(self, a: int, x, b, times: int = 2) -> None:
