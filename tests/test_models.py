@@ -17,6 +17,7 @@ from stithy.solve.transient import next_switch, share_at
 from .conftest import small
 from .physics.projects import PLAIN, project, solve
 
+REPEATS = "x-: periodic; x+: periodic"
 SLIP = "y-: symmetry; y+: symmetry; z-: symmetry; z+: symmetry"
 
 
@@ -34,6 +35,26 @@ def test_total_pressure_drives_a_frictionless_duct():
     """Still fluid at 8 Pa outside: 8 Pa become the dynamic head, so the speed is sqrt(2 * 8 / rho) = 4 m/s."""
     _, q = solve(duct(inlet="total 8 Pa"))
     assert q.plane(0, 0.05)["fluid space 1"]["mean_velocity"] == pytest.approx(4.0, rel=2e-3)
+
+
+def test_asking_for_less_than_rounding_leaves():
+    """A residual that single precision cannot reach ends the run where nothing falls any more, settled."""
+    job, _ = solve(project(
+        PLAIN, d.Enclosure(name="Duct", size="10, 40, 10 mm", wall="0 mm", fluid="plain", outside="40 degC", sides=REPEATS),
+        d.DriveRow(name="Drive", along="x+", flow="1 m/s"), grid={"coarsest": "5 mm", "across_gaps": "12"},
+        run={"residual": "1e-12", "iterations": "600"}))
+    assert job.run_.history[-1].settled
+    assert job.run_.iteration < 150
+    assert job.run_.history[-1].momentum < 1e-6
+
+
+def test_a_periodic_side_takes_no_wall_patch():
+    """Refused with its row and cell."""
+    patch = d.WallPatch(name="Strip", on="Duct", side="x+", at="0, 0 mm", size="5, 5 mm", condition="40 degC")
+    with pytest.raises(SetupError) as refused:
+        solve(project(PLAIN, d.Enclosure(name="Duct", size="20, 10, 10 mm", wall="0 mm", fluid="plain", sides=REPEATS), patch,
+                      d.DriveRow(name="Drive", along="x+", flow="1 m/s")))
+    assert [(p.row, p.cell) for p in refused.value.problems] == [("Strip", "side")]
 
 
 @pytest.mark.parametrize(("inlet", "mass"), [("2 m/s", 8e-4), ("0.0004 m3/s", 4e-4), ("0.3 g/s", 3e-4)])

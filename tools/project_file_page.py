@@ -31,7 +31,8 @@ A **layout** has a `name`, `changes` (row name -> cell -> text), `add` (rows; on
 
 An enclosure with `wall` 0 is a mere boundary: `outside` is the condition of all its sides, `sides` that of single ones:
 `adiabatic`, `60 degC` (held), `500 W/m2` (into the model), `8 W/m2/K` (to ambient) or `8 W/m2/K to 40 degC`, `symmetry`, `periodic`,
-`sliding 1, 0, 0 m/s`. A `wall patch` gives a rectangle of a side its own. With a wall thickness the same conditions hold on the outside
+`sliding 1, 0, 0 m/s`. A `wall patch` gives a rectangle of a side its own; on a side of symmetry it is a
+wall where there was none (a plate that begins behind the inlet). With a wall thickness the same conditions hold on the outside
 of the wall.
 
 **Two dimensions**: `symmetry` on two opposite sides makes one layer of cells between them, if nothing in between varies across them.
@@ -64,7 +65,8 @@ channels and steps in turbulent flow, with the first cell anywhere from y+ 1 to 
 shows how far each is off in a plane channel.
 **In time**: `time` of the run row; `starts` of parts, enclosures and fluid regions are their temperatures at the start. `save_every` keeps instants, which
 `--time` picks for any reading; `history` has temperatures of parts, and flow and pressure at openings, at every step. A symmetric flow that would shed
-vortices stays symmetric until rounding has grown: move what it passes by a hundredth of its size.
+vortices stays symmetric until rounding has grown: move what it passes by a hundredth of its size, and let cells grow by 5 % at most
+(`growth` 1.05), so that the wake is as fine as the body.
 **Inlets beside held walls**: leave some length of adiabatic wall after an inlet before a wall of given temperature; heat would leak back there.
 **Grid**: lines stand on every face; `across_gaps` cells at least between facing solids and walls, `across_solids` across any solid, `cells`
 across one, `at_walls` the first cell at every wall, `growth` from there on, and none longer than `coarsest`. `stithy check` names what is

@@ -64,7 +64,8 @@ def bar_100(cells: int = 16) -> list[Row]:
     up = np.flatnonzero((v[:-1] < 0) & (v[1:] >= 0))
     crossing = t[up] - v[up] * (t[up + 1] - t[up]) / (v[up + 1] - v[up])
     strouhal = 0.01 / np.diff(crossing).mean()
-    return [Row("round bar, Re 100", "shedding frequency, Strouhal number", f"{cells} across, growth 1.04", float(strouhal), 0.1643, "Williamson 1989")]
+    return [Row("round bar, Re 100", "shedding frequency, Strouhal number", f"{cells} across, growth 1.04", float(strouhal), 0.1643,
+                "Williamson 1989")]
 
 
 def spreading(k: str = "20, 5, 2", cells: int = 60) -> list[Row]:

@@ -150,7 +150,44 @@ def _given(q, first: str, last: str) -> float:
     return -(out[first] + out[last])
 
 
+def plate_in_stream(reynolds: float = 1e5) -> list[Row]:
+    """A warm plate of 100 mm that begins 30 mm behind the inlet, in a side that is one of symmetry before it: friction on its later half,
+    and its heat."""
+    length, prandtl, cp = 0.1, 0.7, 1000.0
+    nu = length / reynolds
+    _, q = solve(project(
+        d.FluidRow(name="thin", density="1 kg/m3", viscosity=f"{nu} Pa s", heat_capacity=f"{cp} J/kg/K",
+                   conductivity=f"{cp * nu / prandtl} W/m/K"),
+        d.Enclosure(name="Stream", size="130, 240, 5 mm", wall="0 mm", fluid="thin", outside="adiabatic",
+                    sides="y-: symmetry; y+: symmetry; z-: symmetry; z+: symmetry"),
+        d.WallPatch(name="Plate", on="Stream", side="y-", at="30, 0 mm", size="100, 5 mm", condition="30 degC"),
+        d.Opening(name="In", on="Stream", side="x-", at="0, 0 mm", size="240, 5 mm", flow="1 m/s"),
+        d.Opening(name="Out", on="Stream", side="x+", at="0, 0 mm", size="240, 5 mm", flow="static 0 Pa"),
+        grid={"coarsest": "2 mm", "across_gaps": "2", "growth": "1.08", "at_walls": "0.05 mm"},
+        run={"residual": "1e-6", "iterations": "1500"}))
+    later = [r for r in q.wall_along("Plate", 0) if 0.08 < r["position"] < 0.12]
+    ours = sum(r["shear_force"][0] for r in later) / sum(r["area"] for r in later) / 0.5
+    x = np.array([r["position"] for r in later]) - 0.03
+    nusselt = q.wall("Plate")["flux"] / 10.0 * length * prandtl / (cp * nu)
+    case, grid = f"plate in a stream, Re {reynolds:g}", f"{q.grid.cells} cells"
+    return [Row(case, "friction Cf, later half", grid, ours, float(np.mean(0.664 / np.sqrt(x / nu))), "Blasius 1908"),
+            Row(case, "mean Nu", grid, nusselt, 0.664 * reynolds**0.5 * prandtl ** (1 / 3), "Pohlhausen 1921")]
+
+
+def rolls(rayleigh: float) -> list[Row]:
+    """One roll of air between a warm floor and a cold lid, 2.016 heights from roll to roll: heat over conduction."""
+    fluid = unit_fluid(rayleigh, 0.01, 0.71)
+    _, q = solve(project(
+        fluid, d.Enclosure(name="Layer", size="10.08, 5, 10 mm", wall="0 mm", fluid="unit fluid", outside="adiabatic",
+                           sides=f"{SLICE}; x-: symmetry; x+: symmetry; z-: 30 degC; z+: 20 degC"),
+        grid={"coarsest": "0.25 mm", "across_gaps": "40"}, gravity="0, 0, -1 m/s2", ambient="25 degC",
+        run={"residual": "1e-6", "iterations": "3000"}))
+    ours = q.wall("Layer z-")["flux"] * 0.01 / (float(fluid.conductivity.split()[0]) * 10.0)
+    return [Row(f"rolls over a warm floor, Ra {rayleigh:g}", "heat over conduction", "40 x 40", ours, {5e3: 2.116, 1e4: 2.661}[rayleigh],
+                "Clever & Busse 1974")]
+
+
 def quick() -> list[Row]:
     """All of them on the grids of the tests."""
     return [*sealed_gas(), *(r for k in (1.0, 10.0) for r in thick_wall(k)), *chimney(), *(r for c in (0.1, 0.3) for r in bar_array(c)),
-            *tube_in_tube()]
+            *tube_in_tube(), *plate_in_stream(), *(r for ra in (5e3, 1e4) for r in rolls(ra))]

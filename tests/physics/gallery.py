@@ -60,6 +60,7 @@ MODELS = {
     "turbulent step": ("flow with mixing", "limited convection"), "round bar": ("flow", "wall distance"),
     "array": ("flow", "wall distance, periodic"),
     "warm channel": ("flow, energy, buoyancy", "ambient openings"),
+    "plate in": ("flow, energy", "limited convection"), "rolls": ("flow, energy, buoyancy", "limited convection"),
     "closed gas": ("flow of an ideal gas, energy", "density by temperature, mass kept"),
 }
 

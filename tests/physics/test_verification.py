@@ -275,6 +275,18 @@ def test_other_configurations():
     within([*configurations.bar_array(0.1), *configurations.bar_array(0.3)], 0.025)
 
 
+def test_plate_in_a_stream():
+    """A wall patch in a side of symmetry is a wall: friction within 0.5 %, heat within 1.5 % of the boundary layer's."""
+    friction, heat = configurations.plate_in_stream()
+    within([friction], 0.005)
+    within([heat], 0.015)
+
+
+def test_rolls():
+    """Heat carried by rolls over a warm floor, within 0.3 %."""
+    within([*configurations.rolls(5e3), *configurations.rolls(1e4)], 0.003)
+
+
 def test_force_on_a_body_is_what_drives_the_flow():
     """In a periodic array the force on the bar is the pressure gradient times the pitch's volume: momentum is kept to rounding."""
     job, q = projects.solve(configurations.array(0.2, 16))

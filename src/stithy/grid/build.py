@@ -108,7 +108,8 @@ def _single_layers(model: Model, boxes) -> list[int]:
         if model.push and model.push.axis == a and decays(model):
             continue
         ends = [_end_box(model, e) for e in model.ends if a != "xyz".index(e.side[0])]
-        if not any(_partial(b, space.inner, a) for b in ends + solids):
+        patched = any(x.side[0] == axis for x in model.areas)
+        if not patched and not any(_partial(b, space.inner, a) for b in ends + solids):
             out.append(a)
     if any(model.gravity) and (space.fluid.beta or space.fluid.table) and len(out) > 1:
         out = [min(out, key=lambda a: space.inner[a][1] - space.inner[a][0])]
@@ -174,7 +175,8 @@ def _wall_faces(model: Model, boxes, a: int) -> set[float]:
             others = [s.inner[t] for t in range(3) if t != a]
             whole = any(e.space == s.name and e.side == side and all(
                 p[0] <= q[0] + SNAP and p[1] >= q[1] - SNAP for p, q in zip(e.rect, others, strict=True)) for e in model.ends)
-            if s.sides[side].kind not in ("symmetry", "periodic") and not whole:
+            patched = any((x.space, x.side) == (s.name, side) for x in model.areas)
+            if (s.sides[side].kind not in ("symmetry", "periodic") or patched) and not whole:
                 faces.add(at)
     return faces
 

@@ -150,6 +150,7 @@ class Case:
     fluid_of : int32, index into ``fluids`` for fluid cells.
     gravity : m/s2. reference : Boussinesq reference temperature, K (also the start temperature).
     symmetry : names of domain sides without friction or heat flow, e.g. {"x-", "z+"}.
+    walled : of such a side, which of its cells are wall all the same: bool, shape of the grid without that axis.
     moving : domain side -> (3,) wall velocity, m/s.
     mixing : "laminar", "wall-law" (the algebraic enclosure model), "k-epsilon" or "k-omega" (shear-stress transport).
     periodic : names of axes along which the model repeats; drive : what moves the fluid along one of them.
@@ -174,6 +175,7 @@ class Case:
     gravity: tuple[float, float, float] = (0.0, 0.0, 0.0)
     reference: float = 293.15
     symmetry: frozenset[str] = frozenset()
+    walled: dict[str, np.ndarray] = field(default_factory=dict)
     moving: dict[str, tuple[float, float, float]] = field(default_factory=dict)
     mixing: str = "laminar"
     periodic: frozenset[str] = frozenset()
@@ -190,6 +192,14 @@ class Case:
 
     def __post_init__(self):
         self.space, self.spaces = fluid_spaces(self.kind, tuple("xyz".index(a) for a in self.periodic))
+
+    def mirror(self, axis: int, up: bool) -> np.ndarray | None:
+        """Where the given side of the domain is one of symmetry: bool, shape of the grid without that axis; None where it is none."""
+        side = f"{'xyz'[axis]}{'+' if up else '-'}"
+        if side not in self.symmetry:
+            return None
+        wall = self.walled.get(side)
+        return ~wall if wall is not None else np.ones([n for a, n in enumerate(self.grid.shape) if a != axis], bool)
 
     @property
     def has_flow(self) -> bool:

@@ -24,7 +24,8 @@ def limited_flux(f, same_up, same_down, far_up, up, down, far_down, inv_up, inv,
     low and high side to the face. With a the gradient behind and b the one across the face the correction is 3 a b / (2 a + b): third
     order in the value at the face of a uniform grid where the solution is smooth, upwind at an extremum, differentiable in between, so
     that a steady residual can fall; at most 2 a, and never past the downwind value on a strongly graded grid. Without a branch, so that
-    rows are worked in one go. Source: the harmonic form of the limited kappa = 1/3 scheme, Waterson & Deconinck, J. Comput. Phys. 224 (2007).
+    rows are worked in one go. Source: the harmonic form of the limited kappa = 1/3 scheme, Waterson & Deconinck, J. Comput. Phys. 224
+    (2007).
     """
     ahead = f > 0.0
     a, b, c = (far_up if ahead else far_down), (up if ahead else down), (down if ahead else up)

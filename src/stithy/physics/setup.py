@@ -80,6 +80,7 @@ def prepare(model: Model) -> Prepared:
     case.fans = [_plane(case, fan, found) for fan in model.fans]
     case.screens = [_plane(case, x, found) for x in model.screens]
     case.drive = _drive(model, case, found)
+    case.walled = _patched(model, case, found)
     walls, case.links = _links(model, case)
     case.drive = _shrinking(model, case)
     _check_spaces(model, case, found)
@@ -292,6 +293,23 @@ def _links(model: Model, case: Case):
     if not pieces:
         return tuple(names), HeatLinks.none()
     return tuple(names), HeatLinks(*(np.concatenate([p[i] for p in pieces]) for i in range(5)))
+
+
+def _patched(model: Model, case: Case, found) -> dict[str, np.ndarray]:
+    """Where wall patches lie on sides of symmetry; a periodic side takes none."""
+    out = {}
+    for area in model.areas:
+        kind = next(s for s in model.spaces if s.name == area.space).sides[area.side].kind
+        if kind == "periodic":
+            found.append(Problem(area.name, "side", f"{area.side} is periodic, so there is no wall.", "Choose another side.", "Load"))
+        if area.side in case.symmetry:
+            axis = "xyz".index(area.side[0])
+            shape = [n for a, n in enumerate(case.grid.shape) if a != axis]
+            index = np.indices(shape).reshape(2, -1).T
+            cells = np.insert(index, axis, case.grid.shape[axis] - 1 if area.side[1] == "+" else 0, axis=1)
+            wall = out.setdefault(area.side, np.zeros(shape, bool))
+            wall |= _covered(case, area.side, area.rect, cells).reshape(shape)
+    return out
 
 
 def _covered(case: Case, side: str, rect, cells) -> np.ndarray:

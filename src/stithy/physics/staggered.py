@@ -103,12 +103,14 @@ class Staggered:
         face = self.face[axis].reshape(self.shape) != BLOCKED
         if not up:
             face = np.roll(face, 1, axis)
-        edge = np.zeros(self.shape, bool)
-        if f"{'xyz'[axis]}{'+' if up else '-'}" in self.case.symmetry:
-            index = [slice(None)] * 3
-            index[axis] = -2 if up else 1
-            edge[tuple(index)] = True
-        return face | edge
+        return face | self.mirrored(axis, up)
+
+    def mirrored(self, axis: int, up: bool) -> np.ndarray:
+        """Cells (padded, 3-D) whose given face lies on a symmetry side."""
+        out, mirror = np.zeros(self.shape, bool), self.case.mirror(axis, up)
+        if mirror is not None:
+            np.moveaxis(out, axis, 0)[-2 if up else 1] = np.pad(mirror, 1, "edge")
+        return out
 
     def wall_gap(self, axis: int, up: bool) -> np.ndarray:
         """Distance (m) from each cell's centre to the wall on its given side: half a cell, or where a curved wall crosses.

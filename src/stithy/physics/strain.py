@@ -31,12 +31,7 @@ class Strain:
         for a in range(3):
             face = geo.face[a].reshape(geo.shape)
             for up in (True, False):
-                closed = (face if up else np.roll(face, 1, a)) == BLOCKED
-                if f"{'xyz'[a]}{'+' if up else '-'}" in self.flow.case.symmetry:
-                    index = [slice(None)] * 3
-                    index[a] = -2 if up else 1
-                    closed[tuple(index)] = False
-                touch |= closed
+                touch |= ((face if up else np.roll(face, 1, a)) == BLOCKED) & ~geo.mirrored(a, up)
         return np.flatnonzero(touch.ravel() & self.fluid)
 
     def update(self, speed) -> np.ndarray:

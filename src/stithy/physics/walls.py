@@ -21,10 +21,11 @@ def _wall_faces(case: Case, repeats) -> tuple[np.ndarray, np.ndarray, np.ndarray
             for patch in case.patches:
                 if (patch.axis, patch.outward) == (axis, outward) and len(patch.cells):
                     wall[tuple(patch.cells.T)] = False
-            if "xyz"[axis] in case.periodic or f"{'xyz'[axis]}{'+' if outward > 0 else '-'}" in case.symmetry:
-                edge = [slice(None)] * 3
-                edge[axis] = -1 if outward > 0 else 0
-                wall[tuple(edge)] = False
+            mirror, edge = case.mirror(axis, outward > 0), np.moveaxis(wall, axis, 0)[-1 if outward > 0 else 0]
+            if "xyz"[axis] in case.periodic:
+                edge[:] = False
+            elif mirror is not None:
+                edge[mirror] = False
             index = np.argwhere(np.tile(wall, repeats))
             cells.append(index)
             sides.append(np.tile([axis, outward], (len(index), 1)))
@@ -238,6 +239,7 @@ def _mirrors(case: Case, fluid, a: int) -> np.ndarray:
     """At how many of its ends a cell's column of fluid along an axis meets a symmetry side; between two there is no wall at all."""
     x, seen = np.moveaxis(fluid, a, 0), np.zeros(np.moveaxis(fluid, a, 0).shape, int)
     for up in (False, True):
-        if f"{'xyz'[a]}{'+' if up else '-'}" in case.symmetry:
-            seen += np.logical_and.accumulate(x[::-1], 0)[::-1] if up else np.logical_and.accumulate(x, 0)
+        mirror = case.mirror(a, up)
+        if mirror is not None:
+            seen += mirror & (np.logical_and.accumulate(x[::-1], 0)[::-1] if up else np.logical_and.accumulate(x, 0))
     return np.moveaxis(seen, 0, a)

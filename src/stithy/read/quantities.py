@@ -116,12 +116,7 @@ class Quantities:
         inner[1:-1, 1:-1, 1:-1] = True
         face = geo.face[a].reshape(geo.shape)
         closed = (face if up else np.roll(face, 1, a)) == BLOCKED
-        edge = np.zeros(geo.shape, bool)
-        if f"{'xyz'[a]}{'+' if up else '-'}" in case.symmetry:
-            cut = [slice(None)] * 3
-            cut[a] = -2 if up else 1
-            edge[tuple(cut)] = True
-        cells = np.flatnonzero((fluid & inner & closed & ~edge).ravel())
+        cells = np.flatnonzero((fluid & inner & closed & ~geo.mirrored(a, up)).ravel())
         at = np.stack(np.unravel_index(cells, geo.shape), -1)
         there = cells + (st if up else -st)
         gap = geo.wall_gap(a, up).ravel()[cells]

@@ -163,6 +163,11 @@ class Steady:
         recent = [h.momentum for h in self.history[-2 * window:]]
         return len(recent) == 2 * window and bool(np.mean(recent[window:]) > share * np.mean(recent[:window]))
 
+    def _low(self) -> bool:
+        """Whether the momentum residual is as low as asked for, or as low as single-precision weights let it fall."""
+        last = self.history[-1].momentum
+        return last <= self.settings.momentum or (last < ROUNDING and self._stagnates(20))
+
     def _choose_blend(self) -> None:
         """Give up a quarter of the limited scheme where the residual has stopped falling and watches still move.
 
@@ -279,7 +284,7 @@ class Steady:
         if not self.case.has_flow:
             return True
         last, s = self.history[-1], self.settings
-        if last.momentum > s.momentum or self.iteration < 15 or self._mixing_moves():
+        if not self._low() or self.iteration < 15 or self._mixing_moves():
             return False
         if self.flow_drift() > s.flow or self.head_drift(s.window) > RIPPLE * s.flow or self.drive_drift(s.window) > s.flow:
             return False
@@ -311,7 +316,7 @@ class Steady:
         last.phase = "done"
         last.mass = self.flow.mass_imbalance() if self.case.has_flow else 0.0
         last.remaining = 0.0
-        loop = not self.case.has_flow or last.momentum <= s.momentum
+        loop = not self.case.has_flow or self._low()
         last.settled = bool(loop and last.heat <= s.heat and last.mass <= s.mass)
         return last
 
