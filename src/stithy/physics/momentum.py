@@ -241,16 +241,22 @@ def sweep(n, s, first, phi, low, high, inverse, b, forward, keep):
 @njit(cache=True, nogil=True)
 def excess_of(n, s, low, high, inverse, live, excess):
     """What each diagonal (1 / ``inverse``) is above the weights of live neighbours (N s/m): walls, inertia, relaxation."""
-    excess[:] = 0.0
+    s0, s1, w = s[0], s[1], n[2]
+    total = np.zeros(w)
     for i in range(1, n[0] + 1):
         for j in range(1, n[1] + 1):
-            row = i * s[0] + j * s[1]
-            for c in range(row + 1, row + n[2] + 1):
-                if live[c]:
-                    total = 1.0 / inverse[c]
-                    for t in range(3):
-                        total -= (high[t][c] if live[c + s[t]] else 0.0) + (low[t][c] if live[c - s[t]] else 0.0)
-                    excess[c] = max(total, 0.0)
+            a = i * s0 + j * s1 + 1
+            e = a + w
+            own, on, out = inverse[a:e], live[a:e], excess[a:e]
+            for k in range(w):
+                total[k] = 1.0 / own[k] if on[k] else 0.0
+            for t in range(3):
+                st = s[t]
+                up, down, ahead, behind = high[t][a:e], low[t][a:e], live[a + st:e + st], live[a - st:e - st]
+                for k in range(w):
+                    total[k] -= (up[k] if ahead[k] else 0.0) + (down[k] if behind[k] else 0.0)
+            for k in range(w):
+                out[k] = max(total[k], 0.0) if on[k] else 0.0
 
 
 @njit(cache=True, nogil=True, fastmath={"contract", "nsz", "reassoc"})

@@ -13,24 +13,24 @@ from .aggregates import cell_slots, first_level, mirrored
 from .cycles import defect, hand_down, one_colour, red_first, symmetric, take_up, to_and_fro, upwind, wrap
 from .ladder import Ladder
 
-KEPT = 10  # times the equations are made anew for the same aggregates
+KEPT = 100  # times at most that the equations are made anew for the same aggregates; at first they are chosen anew much sooner
 
 
 @njit(cache=True, nogil=True)
-def gather(high, low, shift, s, slots, mirror, values):
-    """Add the weights of every face's two sides to their entries; what leads nowhere goes to the last one."""
+def gather(begin, end, high, low, shift, s, slots, mirror, values):
+    """Add the weights of both sides of the high faces of cells ``begin`` to ``end`` to their entries, where these lead anywhere."""
     for t in range(3):
         up, down, to, st = high[t], low[t], slots[t], s[t] - shift[t]
-        for c in range(to.size - st):
+        for c in range(begin, min(end, to.size - st)):
             if to[c] < mirror.size:
                 values[to[c]] += up[c]
                 values[mirror[to[c]]] += down[c + st]
 
 
 @njit(cache=True, nogil=True)
-def give(of, excess, coarse):
-    """Add every cell's excess to that of its aggregate."""
-    for c in range(of.size):
+def give(begin, end, of, excess, coarse):
+    """Add the excess of cells ``begin`` to ``end`` to that of their aggregates."""
+    for c in range(begin, end):
         if of[c] >= 0:
             coarse[of[c]] += excess[c]
 
@@ -47,6 +47,8 @@ class Joined:
         self.periodic = np.array(periodic, np.bool_)
         self.wraps = bool(self.periodic.any())
         self.parts, (self.whole,) = slabs(n, self.wraps), slabs(n, True)
+        cuts = [0, *((p.hi + 1) * int(s[0]) for p in self.parts[:-1]), high[0].size]
+        self.pieces = [slice(*x) for x in zip(cuts, cuts[1:], strict=False)]
         self.of = np.full(high[0].size, -1, np.int32)
         self.slots = tuple(np.zeros(self.of.size, np.uint32) for _ in range(3))
         self.mirror = np.zeros(0, np.uint32)
@@ -54,7 +56,7 @@ class Joined:
         self.inner[1:-1, 1:-1, 1:-1] = True
         self.inner = self.inner.ravel()
         self.ladder: Ladder | None = None
-        self.rounds = 0
+        self.rounds, self.next = 0, 1
 
     def live(self, inverse) -> np.ndarray:
         """Which cells are unknowns of the coarser levels: inner ones with a diagonal, and what repeats them beyond periodic sides."""
@@ -63,21 +65,27 @@ class Joined:
         return live
 
     def setup(self, live, excess) -> None:
-        """Equations of the coarser levels of the cells that are ``live``; every tenth time for aggregates chosen anew.
+        """Equations of the coarser levels of the cells that are ``live``; in rounds 1, 4, 16 and so on for aggregates chosen anew.
 
         ``excess`` is what diagonals are above the sum of the weights of live neighbours. Along a periodic axis ghost layers must already
         repeat the far side.
         """
         self.rounds += 1
-        if self.rounds % KEPT == 1:
+        if self.rounds == self.next:
+            self.next += min(3 * self.next, KEPT)
             self._join(live, excess)
             return
         ladder, entries = self.ladder, self.ladder.places[1]
         ladder.values[:entries] = 0.0
-        gather(self.high, self.low, self.shift, self.s, self.slots, self.mirror, ladder.values)
         ladder.excess[:ladder.rows[0]] = 0.0
-        give(self.of, excess, ladder.excess)
+        over(self.pieces, lambda h: self._add_up(h, excess))
         ladder.refill()
+
+    def _add_up(self, h: slice, excess) -> None:
+        """What one slab's cells and their high faces add to the first level. No aggregate lies in both slabs, so none of its sums do."""
+        ladder = self.ladder
+        gather(h.start, h.stop, self.high, self.low, self.shift, self.s, self.slots, self.mirror, ladder.values)
+        give(h.start, h.stop, self.of, excess, ladder.excess)
 
     def _join(self, live, excess) -> None:
         seam = self.parts[0].hi if len(self.parts) > 1 else -1

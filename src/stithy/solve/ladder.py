@@ -125,7 +125,7 @@ class Ladder:
                                     or [np.zeros(0, np.uint32)])
         self.b, self.x, self.keep = (np.zeros(self.start[-1], np.float32) for _ in range(3))
         orders = self._visit(0)
-        self.orders = np.array([*orders, (3, 0), *orders, (4, 0)] if len(levels) > 1 else orders, np.int64)
+        self.orders = np.array(orders, np.int64)
 
     def _slots(self, level: Level, below: Level, place: int) -> np.ndarray:
         """Places in all levels' entries of what the entries of one level add to; beyond the last where that is none."""
@@ -145,6 +145,6 @@ class Ladder:
         refill(self.start, self.places, self.ptr, self.of, self.slots, self.values, self.excess, self.inverse)
 
     def solve(self) -> np.ndarray:
-        """Two cycles for ``b[:rows[0]]``, which is used up: a view of the correction that the next call overwrites."""
+        """A cycle for ``b[:rows[0]]``, which is used up: a view of the correction that the next call overwrites."""
         climb(self.orders, self.start, self.ptr, self.mid, self.cols, self.values, self.inverse, self.of, self.b, self.x, self.keep)
         return self.x[:self.rows[0]]

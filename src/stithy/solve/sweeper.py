@@ -5,6 +5,7 @@ import numpy as np
 
 from ..physics import momentum
 from ..physics.energy import product
+from ..physics.slabs import over
 from .cycles import give_down, to_and_fro, wrap
 from .joined import Joined
 
@@ -49,9 +50,18 @@ class Sweeper:
 
     def defect(self, a: int, x, b) -> float:
         """Residuals of one component's equations into ``carry``, and the sum of their absolute values."""
+        self.flow.carry.fill(0.0)
+        return self._left(a, x, b, self.flow.carry)
+
+    def _left(self, a: int, x, b, out) -> float:
+        """Residuals of the unknowns into ``out``, and the sum of their absolute values."""
         flow = self.flow
-        flow.carry.fill(0.0)
-        return momentum.defect(flow.n, flow.s, flow.first[a], x, flow.low, flow.high, flow.ap, b, flow.carry)
+
+        def work(p):
+            return momentum.defect(p.n, flow.s, flow.from_plane(p, a), p.of(x), p.each(flow.low), p.each(flow.high), p.of(flow.ap), p.of(b),
+                                   p.of(out))
+
+        return sum(over(flow.parts, work))
 
     def by_grids(self, a: int, x, b, rounds: int = ROUNDS) -> None:
         """Correct one component by aggregates, where diffusion ties together more points than sweeps can reach.
@@ -65,19 +75,23 @@ class Sweeper:
             size = np.sqrt(product(flow.carry, flow.carry))
             if size == 0.0:
                 return
-            give_down(joined.of, flow.carry, 1.0 / size, joined.below())
+            coarse = joined.below()
+            over(joined.pieces, lambda h, size=size, coarse=coarse: give_down(joined.of[h], flow.carry[h], 1.0 / size, coarse))
             step.fill(0.0)
             joined.add_correction(step, size)
             self.sweeps(a, step, flow.carry, 1)
             left.fill(0.0)
-            momentum.defect(flow.n, flow.s, flow.first[a], step, flow.low, flow.high, flow.ap, flow.carry, left)
-            momentum.descend(-1.0, flow.carry, left)  # minus what the step takes away
+            self._left(a, step, flow.carry, left)
+            self._descend(-1.0, flow.carry, left)  # minus what the step takes away
             most, along = product(left, left), product(left, flow.carry)
             if most == 0.0:
                 return
-            momentum.descend(-along / most, step, x)
+            self._descend(-along / most, step, x)
             if size * size - along * along / most < (ENOUGH * size) ** 2:
                 return
+
+    def _descend(self, share: float, step, x) -> None:
+        over(self.flow.halves, lambda h: momentum.descend(share, step[h], x[h]))
 
     def _aggregates(self, a: int) -> Joined:
         """Coarser levels of the equations of component ``a`` as they are now."""
@@ -90,7 +104,8 @@ class Sweeper:
             if self.excess is None:
                 self.excess = np.zeros(flow.geo.size, np.float32)
             live = joined.live(flow.ap)
-            momentum.excess_of(flow.n, flow.s, flow.low, flow.high, flow.ap, live, self.excess)
+            over(flow.parts, lambda p: momentum.excess_of(p.n, flow.s, p.each(flow.low), p.each(flow.high), p.of(flow.ap), p.of(live),
+                                                          p.of(self.excess)))
             joined.setup(live, self.excess)
             self.made = a, self.age
         return joined
