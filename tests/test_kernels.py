@@ -16,6 +16,7 @@ from stithy.grid.lines import Grid
 from stithy.physics import energy, momentum, slabs, walls
 from stithy.physics.case import Fluid, side_links, side_patch, simple_case
 from stithy.physics.staggered import Staggered
+from stithy.physics.stale import forget_stale
 from stithy.solve import cycles, pressure
 from stithy.solve.foretell import CLOSING, iterations_left
 from stithy.solve.joined import Convected, Symmetric
@@ -451,3 +452,18 @@ def test_iterations_left():
         assert abs(known - (90 - m)) <= abs(left - (90 - m)) + 1
     assert iterations_left(path, 1e-4) == pytest.approx(CLOSING, abs=4)
     assert iterations_left(path / 1e4, 1e-4) == CLOSING
+
+
+def test_stale_kernels_are_forgotten(tmp_path):
+    """What was compiled stays while the kernels' sources do, and goes, in every folder, when one of them changes."""
+    compiled = tmp_path / "solve" / "__pycache__" / "ladder.nbc"
+    compiled.parent.mkdir(parents=True)
+    source = tmp_path / "kernels.py"
+    (tmp_path / "plain.py").write_text("one = 1")
+    for text, gone in (("@njit  # first", True), ("@njit  # first", False), ("@njit  # second", True)):
+        source.write_text(text)
+        compiled.write_bytes(b"machine code")
+        assert forget_stale(tmp_path) is gone
+        assert compiled.exists() is not gone
+    (tmp_path / "plain.py").write_text("one = 2")
+    assert not forget_stale(tmp_path)

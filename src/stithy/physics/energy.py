@@ -225,6 +225,16 @@ def dot(a, b):
 
 
 @njit(cache=True, nogil=True)
+def motion(active, inner, before, now):
+    """Largest change from ``before`` to ``now``, and the least and largest value now, of the cells that are ``active`` and ``inner``."""
+    moved, low, high = 0.0, np.inf, -np.inf
+    for c in range(now.size):
+        if active[c] and inner[c]:
+            moved, low, high = max(moved, abs(now[c] - before[c])), min(low, now[c]), max(high, now[c])
+    return moved, low, high
+
+
+@njit(cache=True, nogil=True)
 def blend3(r, beta, omega, v, p):
     """p = r + beta (p - omega v)."""
     for c in range(p.size):

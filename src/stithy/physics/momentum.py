@@ -18,14 +18,12 @@ BLOCK = 512  # numbers
 
 @njit(cache=True, inline="always")
 def limited_flux(f, same_up, same_down, far_up, up, down, far_down, inv_up, inv, inv_down, reach_up, reach_down):
-    """Flux ``f`` times the correction to its upwind face value, from a smooth mean of the two gradients.
+    """Flux ``f`` times the correction to its upwind face value, from van Albada's smooth mean of the two gradients.
 
     ``inv*`` are reciprocal distances (1/m) between the points, ``reach_up``, ``reach_down`` the distances (m) from the points on the
-    low and high side to the face. With a the gradient behind and b the one across the face the correction is 3 a b / (2 a + b): third
-    order in the value at the face of a uniform grid where the solution is smooth, upwind at an extremum, differentiable in between, so
-    that a steady residual can fall; at most 2 a, and never past the downwind value on a strongly graded grid. Without a branch, so that
-    rows are worked in one go. Source: the harmonic form of the limited kappa = 1/3 scheme, Waterson & Deconinck, J. Comput. Phys. 224
-    (2007).
+    low and high side to the face. Second order where the solution is smooth, upwind at an extremum, differentiable in between, so that a
+    steady residual can fall; never past the downwind value on a strongly graded grid. Without a branch, so that rows are worked in
+    one go. Source: van Albada, van Leer & Roberts, Astron. Astrophys. 108 (1982).
     """
     ahead = f > 0.0
     a, b, c = (far_up if ahead else far_down), (up if ahead else down), (down if ahead else up)
@@ -33,9 +31,8 @@ def limited_flux(f, same_up, same_down, far_up, up, down, far_down, inv_up, inv,
     step = c - b
     g_down = step * (inv if ahead else -inv)
     product = g_up * g_down
-    reach = reach_up if ahead else reach_down
-    value = 3.0 * reach * product / (2.0 * g_up + g_down + (1e-30 if g_up > 0.0 else -1e-30))
-    value = min(value, step, 2.0 * reach * g_up) if step > 0.0 else max(value, step, 2.0 * reach * g_up)
+    value = (reach_up if ahead else reach_down) * product * (g_up + g_down) / (g_up * g_up + g_down * g_down + 1e-300)
+    value = min(value, step) if step > 0.0 else max(value, step)
     return f * value if product > 0.0 and (same_up if ahead else same_down) else 0.0
 
 

@@ -14,6 +14,8 @@ from .cycles import wrap
 from .devices import Devices
 from .sweeper import Sweeper
 
+MISSING = 1e-10  # of the through-flow, in the sum over all cells
+
 
 class Flow:
     """Velocities and pressure of one case, on flat padded arrays (see :class:`Staggered`).
@@ -314,8 +316,15 @@ class Flow:
         self.u[a] += gain * step * (self.geo.face[a] == OPEN)
         self.geo.wrapped(self.u[a])
 
-    def project(self, tolerance: float, most: int, soon: int = 10**6) -> None:
-        """Correct pressure and velocities towards zero divergence; records the mass residual before (relative)."""
+    def close_mass(self) -> None:
+        """Correct velocities until next to nothing of the through-flow is missing anywhere."""
+        self.project(1e-9, 300, enough=MISSING)
+
+    def project(self, tolerance: float, most: int, soon: int = 10**6, enough: float = 0.0) -> None:
+        """Correct pressure and velocities towards zero divergence; records the mass residual before (relative).
+
+        Goes on until ``tolerance`` of the residual is left, or ``enough`` of the through-flow.
+        """
         geo, n, s = self.geo, self.n, self.s
         extra = self.extra
         extra.fill(0.0)
@@ -334,6 +343,7 @@ class Flow:
         self.mass_before = total / self.through_flow(flux)
         for cells in self.settled_spaces:
             self.div[cells] -= self.div[cells].mean()
+        tolerance = max(tolerance, min(enough / max(self.mass_before, 1e-300), 0.1))
         x, _, _ = self.solver.solve(self.inside, extra, self.div, tolerance, most, soon)
         for cells in self.settled_spaces:
             x[cells] -= x[cells].mean()

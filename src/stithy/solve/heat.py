@@ -154,10 +154,10 @@ class Heat:
         return bool(still and laps and self._rests(before, still))
 
     def _rests(self, before, still: float) -> bool:
-        live = self.active & self.inner
-        if not still or not live.any():
-            return not live.any()
-        return bool(np.abs(self.theta - before)[live].max() < still * max(float(np.ptp(self.theta[live])), 1e-6))
+        if not still:
+            return False
+        moved, low, high = energy.motion(self.active, self.inner, before, self.theta)
+        return moved < still * max(high - low, 1e-6)
 
     def assemble(self, g, f, extra) -> None:
         """Hierarchy and fine weights of conductances ``g`` and heat capacity flows ``f`` (W/K)."""

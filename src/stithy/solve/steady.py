@@ -298,7 +298,7 @@ class Steady:
         for _ in range(20):
             if self.heat.solve(1 if changes else 20, 1e-5 if changes else 0.02, 60, 1e-4):
                 break
-        self.heat.solve(1, 1e-4, 60)
+        self.heat.solve(1, 1e-2, 60)
 
     def finish(self) -> Progress:
         """Close mass to the last digit and energy with it; the final report says whether all has settled."""
@@ -308,7 +308,7 @@ class Steady:
                     self.flow.project(1e-6, 100)
                     self.heat.solve(2, 1e-4, 30)
                 self.flow.hold_properties = True
-            self.flow.project(1e-9, 300)
+            self.flow.close_mass()
         self._close_energy()
         self.flow.hold_properties = False
         last = self._report()
@@ -352,7 +352,7 @@ class Steady:
         for total, x in zip(sums, parts, strict=True):
             x[:] = total / m
         self.band = 0.5 * np.ptp(np.array(seen), axis=0)
-        self.flow.project(1e-9, 300)
+        self.flow.close_mass()
         if not self.energy_in_loop:  # temperatures have only now and then followed the flow: let them belong to its mean
             self._close_energy()
             self.band = np.abs(np.array(instants) - self.watches()).max(axis=0)
