@@ -18,7 +18,7 @@ from stithy.physics.case import Fluid, side_links, side_patch, simple_case
 from stithy.physics.staggered import Staggered
 from stithy.physics.stale import forget_stale
 from stithy.solve import cycles, pressure
-from stithy.solve.foretell import CLOSING, iterations_left
+from stithy.solve.foretell import CLOSING, iterations_left, told
 from stithy.solve.joined import Convected, Symmetric
 from stithy.solve.steady import Settings, Steady
 
@@ -452,6 +452,14 @@ def test_iterations_left():
         assert abs(known - (90 - m)) <= abs(left - (90 - m)) + 1
     assert iterations_left(path, 1e-4) == pytest.approx(CLOSING, abs=4)
     assert iterations_left(path / 1e4, 1e-4) == CLOSING
+
+
+@pytest.mark.parametrize(("seconds", "steady", "text"), [
+    (float("nan"), True, ""), (3.0, True, "2 to 5 s left"), (30.0, True, "20 to 50 s left"), (80.0, True, "50 to 135 s left"),
+    (600.0, True, "6 to 17 min left"), (0.2, True, "0 s left"), (30.0, False, "30 s left"), (3000.0, False, "50 min left")])
+def test_what_is_said_of_the_time_left(seconds, steady, text):
+    """A guess is told as a range, a known pace as a number, in words that fit a button."""
+    assert told(seconds, steady) == text
 
 
 def test_stale_kernels_are_forgotten(tmp_path):

@@ -99,8 +99,7 @@ def _solve(a) -> int:
     for name in names:
         def tell(p):
             if p.iteration % 10 == 0 or p.phase == "done":
-                left = f"{p.remaining:.0f} s left" if p.remaining == p.remaining else ""
-                print(f"iteration {p.iteration:4d}  momentum {p.momentum:.1e}  heat {p.heat:.1e}  {left}", flush=True)
+                print(f"iteration {p.iteration:4d}  momentum {p.momentum:.1e}  heat {p.heat:.1e}  {p.left}", flush=True)
             return True
 
         result = project.solve(name, a.fresh, tell)

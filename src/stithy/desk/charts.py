@@ -35,6 +35,12 @@ def _plot(title: str) -> pg.PlotWidget:
     return plot
 
 
+def _above_nought(y) -> np.ndarray:
+    """Residuals as they are drawn: 1e-6 at least, and nothing where there was none (the first iteration from rest)."""
+    y = np.asarray(y, float)
+    return np.where(y > 0.0, np.maximum(y, 1e-6), np.nan) if (y > 0.0).any() else np.full(y.shape, 1e-6)
+
+
 class Charts(QWidget):
     """Three places: what the run does in words, residuals, temperatures."""
 
@@ -111,7 +117,7 @@ class Charts(QWidget):
             self._clear()
             return
         last = h[-1]
-        left = "" if not running or last["remaining"] != last["remaining"] else f", about {last['remaining']:.0f} s left"
+        left = f", {last['left']}" if running and last["left"] else ""
         if self.bar.maximum() != 1000:
             self.bar.setRange(0, 1000)
         total = last["seconds"] + (last["remaining"] if last["remaining"] == last["remaining"] else 60)
@@ -190,11 +196,11 @@ class Charts(QWidget):
         ends, low, high = [], np.inf, -np.inf
         for name, y in data.items():
             curve, label = self._lines[plot][name]
-            y = np.maximum(np.asarray(y, float), 1e-6) if plot is self.residuals else np.asarray(y, float)
-            curve.setData(i, y)
+            y = _above_nought(y) if plot is self.residuals else np.asarray(y, float)
+            curve.setData(i, y, connect="finite")
             shown = np.log10(y) if plot is self.residuals else y
             low, high = min(low, float(np.nanmin(shown))), max(high, float(np.nanmax(shown)))
-            ends.append((shown[-1], label))
+            ends.append((shown[-1] if np.isfinite(shown[-1]) else low, label))
         self._label(plot, i, ends, (high - low) * 14 / max(plot.height() - 60, 40))
 
     @staticmethod

@@ -262,8 +262,8 @@ class Window(ProjectActions, QMainWindow):
         for bench in filter(None, (self.bench, self.second)):
             bench.smoothing.hold(running)
         if running and state.get("history"):
-            left = state["history"][-1]["remaining"]
-            self.run_button.setText("Stop" + (f"  {left:.0f} s left" if left == left else ""))
+            left = state["history"][-1]["left"]
+            self.run_button.setText(f"Stop  {left}" if left else "Stop")
         if not running:
             self._poll.stop()
             if state.get("over") in ("failed", "refused"):

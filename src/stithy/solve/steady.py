@@ -13,7 +13,7 @@ from ..physics.staggered import Staggered
 from ..read.store import Fields
 from .drift import moved
 from .flow import Flow
-from .foretell import BRIEF, CLOSING, iterations_left
+from .foretell import BRIEF, CLOSING, iterations_left, told
 from .heat import Heat
 
 ROUNDING = 1e-6  # momentum residual below which single-precision weights leave nothing more to fall
@@ -57,6 +57,11 @@ class Progress:
     time: float = 0.0
     step: float = 0.0
     heads: np.ndarray | None = None
+
+    @property
+    def left(self) -> str:
+        """What is said of the time remaining: a range where it is a guess."""
+        return told(self.remaining, self.phase == "flow" and not self.time)
 
 
 __all__ = ["Fields", "Progress", "Settings", "Steady"]

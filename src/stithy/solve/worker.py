@@ -113,7 +113,7 @@ def _serve(conn, document: Document, layout: str, project: Path, fresh: bool) ->
         go = True
         if now - told > 0.3 or progress.phase == "done":
             told = now
-            data = asdict(progress)
+            data = asdict(progress) | {"left": progress.left}
             data["watches"], data["flows"] = progress.watches.tolist(), progress.flows.tolist()
             go = _say(conn, ("progress", data))
         if now - shown > 2.0 and progress.phase != "done":
