@@ -41,7 +41,7 @@ class Conduction:
             dead = void | np.roll(void, -1, a)
             np.moveaxis(dead, a, 0)[-1] = True  # nothing lies beyond the last ghost layer
             area = np.where(dead, 0.0, geo.area[a].reshape(geo.shape))
-            g = (area / (low + high + rest)).ravel()
+            g = (area / (low + high + rest)).astype(np.float32).ravel()
             touch = np.flatnonzero((fluid | np.roll(fluid, -1, a)).ravel() & (area.ravel() > 0)).astype(np.int32)
             self.g.append(geo.wrapped(g))
             self.cells.append(touch)

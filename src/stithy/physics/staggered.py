@@ -96,7 +96,7 @@ class Staggered:
         for patch in self.case.patches:
             self.face[patch.axis][self.patch_faces(patch)] = FIXED if patch.kind == "velocity" else PRESSURE
         w = self.width
-        self.volume = (self.along(w[0], 0) * self.along(w[1], 1) * self.along(w[2], 2)).ravel()
+        self.volume = (self.along(w[0], 0) * self.along(w[1], 1) * self.along(w[2], 2)).astype(np.float32).ravel()
 
     def free_side(self, axis: int, up: bool) -> np.ndarray:
         """True where the given face of a cell is no wall: another fluid cell, an opening, or a symmetry side."""

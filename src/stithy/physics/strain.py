@@ -23,7 +23,7 @@ class Strain:
         cut, at = geo.cut_cells(), np.zeros(geo.size, bool)
         at[self.at_wall] = True
         self.cut, self.beside = cut[self.at_wall], np.flatnonzero(geo.beside(cut) & ~at & self.fluid)
-        self.law_at, self.s2 = np.zeros(geo.size), np.zeros(geo.size)
+        self.law_at, self.s2 = np.zeros(geo.size, np.float32), np.zeros(geo.size, np.float32)
 
     def _wall_cells(self) -> np.ndarray:
         geo = self.flow.geo

@@ -42,7 +42,7 @@ class Flow:
         self.openings, self.planes = self.devices.openings, self.devices.planes
         self.solver = pressure.PressureSolver(self.n, self.s, geo.periodic)
         self.inside = self.solver.grid.high  # kg/s/Pa, conductances between fluid cells
-        self.d = [np.zeros(z) for _ in range(3)]
+        self.d = [np.zeros(z, np.float32) for _ in range(3)]
         self.low, self.high = (tuple(np.zeros(z, np.float32) for _ in range(3)) for _ in range(2))
         self.ap, self.b, self.carry = np.zeros(z), np.zeros(z), np.zeros(z)
         # relaxation of what diffusion ties together: next to none, since grids solve it and pressure takes its viscous part; none at
@@ -66,7 +66,8 @@ class Flow:
 
     def _properties(self):
         case, geo, z = self.case, self.geo, self.geo.size
-        self.rho, self.mu, self.nu, self.beta, self.prandtl = (np.zeros(z) for _ in range(5))
+        self.rho = np.zeros(z)
+        self.mu, self.nu, self.beta, self.prandtl = (np.zeros(z, np.float32) for _ in range(4))
         of = geo.pad(case.fluid_of, 0, np.int64)
         self.tables, self.hold_properties = [], False
         for m, f in enumerate(case.fluids):
@@ -77,7 +78,7 @@ class Flow:
                 self.tables.append((np.flatnonzero(here), np.array(f.table).T, f))
         self.rho_reference = self.rho.copy() if self.tables else self.rho
         self.mu_eff, self.mu_wall = self.mu.copy(), self.mu.copy()
-        self.k_eff, self.k_wall = np.ones(z), np.ones(z)
+        self.k_eff, self.k_wall = np.ones(z, np.float32), np.ones(z, np.float32)
         self.k_molecular = None  # ratio to the reference conductivity, when properties follow temperature
         self._density_on_faces()
 
@@ -87,7 +88,7 @@ class Flow:
         for a in range(3):
             high = np.roll(self.rho, -self.geo.s[a])
             both = (self.rho > 0) & (high > 0)
-            self.rho_face.append(np.where(both, 0.5 * (self.rho + high), self.rho + high))
+            self.rho_face.append(np.where(both, 0.5 * (self.rho + high), self.rho + high).astype(np.float32))
 
     def _sealed_gas(self) -> list[tuple[np.ndarray, np.ndarray, float]]:
         """Of every closed space full of a gas whose density follows temperature: its cells, the gas' table, and its mass (kg).
@@ -132,7 +133,7 @@ class Flow:
             self.mu[cells] = np.interp(t, table[0], table[2])
             self.nu[cells] = self.mu[cells] / self.rho[cells]
             if self.k_molecular is None:
-                self.k_molecular = np.ones(self.geo.size)
+                self.k_molecular = np.ones(self.geo.size, np.float32)
             k = np.interp(t, table[0], table[4])
             self.k_molecular[cells] = k / f.k
             self.prandtl[cells] = self.mu[cells] * np.interp(t, table[0], table[3]) / k

@@ -60,7 +60,7 @@ class Pitch:
             heat.deferred([plain[1] if t == a else f[t] for t in range(3)], b)
             step = np.broadcast_to(geo.along(self.along**-gap, a), geo.shape).ravel()
             low, high = (plain[0] + np.maximum(plain[1], 0)) * step, (plain[0] + np.maximum(-plain[1], 0)) / step
-            g[a], f[a] = np.minimum(low, high), low - high
+            g[a], f[a] = np.minimum(low, high).astype(np.float32), low - high
             heat.assemble(g, f, extra)
             decay = self._decay()
             phi = (heat.theta - self.level) / decay
