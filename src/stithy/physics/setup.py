@@ -67,12 +67,13 @@ def prepare(model: Model) -> Prepared:
         here = (built.kind == FLUID) & (fluid_of == m)
         for a in range(3):
             k[a][here] = f.k
+    k = [k[0] if np.array_equal(x, k[0]) else x for x in k]
     case = Case(
         grid=grid, kind=built.kind, part=owner, conductivity=tuple(k), heat=heat, fluids=fluids, fluid_of=fluid_of,
         gravity=model.gravity, reference=model.ambient, symmetry=_sides(model, "symmetry"),
         moving=_moving(model), mixing=model.flow, periodic=frozenset(a[0] for a in _sides(model, "periodic")),
         capacity=capacity, contact=contacts(model, built), crossing=built.crossing,
-        fixed=fixed if np.isfinite(fixed).any() else None, pressure=model.pressure, start=start,
+        fixed=fixed if np.isfinite(fixed).any() else None, pressure=model.pressure, start=start if (start != model.ambient).any() else None,
         tables=[(owner == i, np.array(solids[n].table)) for i, n in enumerate(built.parts)
                 if solids[n].table and not solids[n].junction and solids[n].fixed is None])
     case.patches = [_patch(model, case, end, found) for end in model.ends]

@@ -40,11 +40,11 @@ class Flow:
         self.flux = [np.zeros(z) for _ in range(3)]
         self.devices = Devices(self)
         self.openings, self.planes = self.devices.openings, self.devices.planes
-        self.solver = pressure.PressureSolver(self.n, self.s, geo.periodic)
+        self.ap, self.b, self.carry = np.zeros(z), np.zeros(z), np.zeros(z)
+        self.solver = pressure.PressureSolver(self.n, self.s, geo.periodic, (self.ap, self.b, self.carry))
         self.inside = self.solver.grid.high  # kg/s/Pa, conductances between fluid cells
         self.d = [np.zeros(z, np.float32) for _ in range(3)]
         self.low, self.high = (tuple(np.zeros(z, np.float32) for _ in range(3)) for _ in range(2))
-        self.ap, self.b, self.carry = np.zeros(z), np.zeros(z), np.zeros(z)
         # relaxation of what diffusion ties together: next to none, since grids solve it and pressure takes its viscous part; none at
         # all where one cell along a periodic axis stands for all of it
         developed = case.drive is not None and geo.n["xyz".index(case.drive.axis)] == 1

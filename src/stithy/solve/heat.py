@@ -105,7 +105,11 @@ class Heat:
     def fluxes(self) -> list[np.ndarray]:
         """Heat capacity flow (W/K) through high faces between cells."""
         flux = self.flow.fluxes()
-        return [flux[a] * self.cp_face[a] * (self.geo.face[a] == OPEN) for a in range(3)]
+        out = [self.flow.ap, self.flow.b, self.flow.carry]  # at leisure between flow iterations
+        for a in range(3):
+            np.multiply(flux[a], self.cp_face[a], out=out[a])
+            out[a] *= self.geo.face[a] == OPEN
+        return out
 
     def solve(self, laps: int = 1, tolerance: float = 1e-4, most: int = 30, still: float = 0.0) -> bool:
         """Advance the temperatures with the present flow: ``laps`` deferred corrections, each solved anew.

@@ -98,11 +98,12 @@ def turn(z, scale, beta, p):
 class PressureSolver:
     """Solves sum_f c_f (p'_c - p'_n) + extra p'_c = b on the flat padded arrays of one grid size."""
 
-    def __init__(self, n, s, periodic=(False,) * 3):
+    def __init__(self, n, s, periodic=(False,) * 3, spare=None):
+        """``spare``: three flat padded arrays that mean nothing to others while :meth:`solve` works (its own where there are none)."""
         self.n, self.s = np.array(n, np.int64), np.array(s, np.int64)
         self.grid = Symmetric(n, s, periodic)
         self.parts = self.grid.parts
-        self.r = self.p = self.y = None
+        self.r, self.p, self.y = spare or (None,) * 3
 
     def solve(self, conductance, extra, b, tolerance: float, most: int, soon: int = 10**6) -> tuple[np.ndarray, int, float]:
         """Correction (Pa), iterations and the residual left over that of ``b`` (2-norm).
@@ -111,6 +112,7 @@ class PressureSolver:
         """
         if self.r is None:
             self.r, self.p, self.y = (np.zeros(b.size) for _ in range(3))
+        self.p[:] = self.y[:] = 0.0
         self.grid.prepare(conductance, extra)
         x, r, p, y = np.zeros_like(b), self.r, self.p, self.y
         r[:] = b
