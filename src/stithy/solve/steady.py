@@ -171,7 +171,7 @@ class Steady:
     def _low(self) -> bool:
         """Whether the momentum residual is as low as asked for, or as low as single-precision weights let it fall."""
         last = self.history[-1].momentum
-        return last <= self.settings.momentum or (last < ROUNDING and self._stagnates(20))
+        return last <= self.settings.momentum or (last < ROUNDING and self._stagnates(40, 0.95))
 
     def _choose_blend(self) -> None:
         """Give up a quarter of the limited scheme where the residual has stopped falling and watches still move.
