@@ -13,7 +13,7 @@ from .lines import SNAP, Grid, Spacing, axis_lines, facing_gaps
 from .occupancy import FLUID, SOLID, VOID, box_slices, paint
 
 #: measured bytes a cell of the running solver, and of the process without any cell (see docs/performance.md)
-BYTES_PER_CELL, BYTES_FIXED = 1000, 340e6
+BYTES_PER_CELL, BYTES_FIXED = 1150, 230e6
 OUTSIDE, OPEN_FLUID = -2, -1
 
 
