@@ -125,7 +125,6 @@ def settle(document: d.Document) -> dict:
         return True
 
     seconds = _timed(lambda: job.run(tell))
-    gc.collect()  # what the run before left must not count as memory of this one
     return {"cells": job.prepared.case.grid.cells, "seconds": seconds, "coarse": coarse[0], "iterations": job.run_.iteration,
             "settled": job.run_.history[-1].settled}
 
@@ -196,7 +195,7 @@ def main() -> None:
     cases = [("enclosure", enclosure(*s)) for s in sizes] + [("sink in still air", warm_sink()), ("cold plate", cold_plate())]
     rows, memory = [], []
     for name, document in cases:
-        gc.collect()
+        gc.collect()  # what the case before left must not count as memory of this one
         done = settle(document)
         memory.append((done["cells"], resource.getrusage(resource.RUSAGE_SELF).ru_maxrss * 1024))
         gc.collect()

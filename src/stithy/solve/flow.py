@@ -236,11 +236,8 @@ class Flow:
         self._viscous_pressure()
         self._hold_mass_flow()
 
-    def from_plane(self, part, a: int) -> np.ndarray:
-        """First unknown of component ``a`` in a slab along each axis: all slabs but the first begin with their first plane of cells."""
-        return self._from(part, self.first[a])
-
-    def _from(self, part, first) -> np.ndarray:
+    def from_plane(self, part, first) -> np.ndarray:
+        """``first`` for a slab: all but the first begin with their first plane of cells."""
         return first if part.lo == 0 else np.array([1, *first[1:]], np.int64)
 
     def _links(self, a: int, flux, blend: float) -> None:
@@ -260,7 +257,7 @@ class Flow:
                     continue
                 last = part.n.copy()
                 last[0] -= t == 0 and part is not self.parts[-1]
-                along(t, part, self._from(part, self.points[a][t][0]), last)
+                along(t, part, self.from_plane(part, self.points[a][t][0]), last)
                 if self.geo.periodic[t]:
                     self._fold(t)
 
@@ -275,7 +272,7 @@ class Flow:
         """Finish the equations of one component in one slab; its sums of residuals and of their scale."""
         of, geo = part.of, self.geo
         return momentum.close(
-            part.n, self.s, self.s[a], self.from_plane(part, a), of(geo.face[a]), part.each(self.low), part.each(self.high),
+            part.n, self.s, self.s[a], self.from_plane(part, self.first[a]), of(geo.face[a]), part.each(self.low), part.each(self.high),
             of(geo.gw[a]), of(self.mu_wall), of(self.rho_face[a]), of(geo.control[a]), of(geo.area[a]), of(self.p), of(lift),
             self.case.gravity[a] if buoyant else 0.0, push, of(self.u[a]), of(self.memory[a]), rate, self.rate_t, self.weight_t,
             self.alpha,
@@ -355,7 +352,8 @@ class Flow:
         def corrections(part):
             for a in range(3):
                 if self.live[a]:
-                    pressure.correct(part.n, s, s[a], self._from(part, self.first[a]), part.of(self.d[a]), part.of(x), part.of(self.u[a]))
+                    pressure.correct(part.n, s, s[a], self.from_plane(part, self.first[a]), part.of(self.d[a]), part.of(x),
+                                     part.of(self.u[a]))
 
         over(self.parts, corrections)
         if self.solver.grid.wraps:

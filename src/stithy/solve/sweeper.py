@@ -58,8 +58,8 @@ class Sweeper:
         flow = self.flow
 
         def work(p):
-            return momentum.defect(p.n, flow.s, flow.from_plane(p, a), p.of(x), p.each(flow.low), p.each(flow.high), p.of(flow.ap), p.of(b),
-                                   p.of(out))
+            return momentum.defect(p.n, flow.s, flow.from_plane(p, flow.first[a]), p.of(x), p.each(flow.low), p.each(flow.high),
+                                   p.of(flow.ap), p.of(b), p.of(out))
 
         return sum(over(flow.parts, work))
 
