@@ -446,17 +446,17 @@ def test_iterations_left():
     path = 0.05 * 10 ** (-2.7 * np.linspace(0, 1, 90) ** 0.7)  # slower the farther it has come
     assert np.isnan(iterations_left(path[:5], 1e-4))
     for m in (30, 45, 60, 75):
-        left = iterations_left(path[:m], 1e-4) - CLOSING
-        assert 0.5 * (90 - m) < left < 2.0 * (90 - m)
-        known = iterations_left(path[:m], 1e-4, 90) - CLOSING
-        assert abs(known - (90 - m)) <= abs(left - (90 - m)) + 1
+        left = iterations_left(path[:m], 1e-4)
+        assert 0.5 < left / (90 - m + CLOSING) < 2.0
+        known = iterations_left(path[:m], 1e-4, 90)
+        assert abs(known - (90 - m + CLOSING)) <= abs(left - (90 - m + CLOSING)) + 1
     assert iterations_left(path, 1e-4) == pytest.approx(CLOSING, abs=4)
     assert iterations_left(path / 1e4, 1e-4) == CLOSING
 
 
 @pytest.mark.parametrize(("seconds", "steady", "text"), [
-    (float("nan"), True, ""), (3.0, True, "2 to 5 s left"), (30.0, True, "20 to 50 s left"), (80.0, True, "50 to 135 s left"),
-    (600.0, True, "6 to 17 min left"), (0.2, True, "0 s left"), (30.0, False, "30 s left"), (3000.0, False, "50 min left")])
+    (float("nan"), True, ""), (3.0, True, "2 to 5 s left"), (30.0, True, "15 to 55 s left"), (80.0, True, "40 to 145 s left"),
+    (600.0, True, "5 to 18 min left"), (0.2, True, "0 s left"), (30.0, False, "30 s left"), (3000.0, False, "50 min left")])
 def test_what_is_said_of_the_time_left(seconds, steady, text):
     """A guess is told as a range, a known pace as a number, in words that fit a button."""
     assert told(seconds, steady) == text

@@ -15,6 +15,7 @@ from .devices import Devices
 from .sweeper import Sweeper
 
 MISSING = 1e-10  # of the through-flow, in the sum over all cells
+STEADIER = 4.0  # pseudo-time steps to a passage of the model, where temperatures and flow swing against each other
 
 
 class Flow:
@@ -52,7 +53,8 @@ class Flow:
         self.alone = [bool(geo.periodic[t]) and geo.n[t] == 1 for t in range(3)]  # a cell that is its own neighbour: nothing comes of it
         self.live = [bool(((geo.face[a] == OPEN) | (geo.face[a] == PRESSURE)).any()) for a in range(3)]
         self.scale = self.devices.speed_scale()
-        self.inertia = 4.0
+        # of pseudo-time: one is quickest where openings lead the flow, and fans inside stir it about
+        self.inertia = STEADIER if case.fans else 1.0
         self.rate_t = self.weight_t = 0.0
         self.memory = self.u
         self.answer: np.ndarray | None = None
@@ -401,4 +403,4 @@ class Flow:
         return self.divergence(flux) / self.through_flow(flux)
 
 
-__all__ = ["FIXED", "Flow"]
+__all__ = ["FIXED", "STEADIER", "Flow"]

@@ -3,19 +3,18 @@ from __future__ import annotations
 
 import numpy as np
 
-CLOSING = 18  # iterations that closing mass and energy at the end is worth where temperatures are solved after the flow
-BRIEF = 5  # the same where they have followed it all along
-LEAST, MOST = 0.6, 1.7  # times the guess: the range that is told
-RIPPLES = 45  # iterations until the mean of a flow that only ripples is known
+CLOSING = 8  # iterations that closing mass and energy at the end is worth where temperatures are solved after the flow
+BRIEF = 3  # the same where they have followed it all along
+LEAST, MOST = 0.5, 1.8  # times the guess: the range that is told
 
 
 def iterations_left(residuals, goal: float, expected: int = 0, closing: float = CLOSING) -> float:
-    """Iterations until ``residuals`` (one per iteration, any sequence) reach ``goal``; nan while there are fewer than eight.
+    """Iterations until ``residuals`` (one per iteration, any sequence) reach ``goal`` and all is closed; nan while there are fewer than eight.
 
     Between two guesses: the residual falls more slowly the farther it has come, so if n iterations brought the part f of all decades, the
-    whole takes n f^-1.3; or the pace of the last ten iterations goes on. The mean of their logarithms, the first weighing four times
-    as much, fits runs of many kinds (docs/performance.md). Where the residual has stopped falling, its mean is taken soon. ``expected`` is
-    the whole number an earlier run of the same model took, 0 when there is none; it then weighs two thirds. ``closing`` is added.
+    whole takes n f^-1.3; or the pace of the last ten iterations goes on. Their powers, fitted to runs of many kinds (docs/performance.md),
+    draw both towards what runs usually take. ``expected`` is the whole number an earlier run of the same model took, 0 when there is
+    none; it then weighs two thirds. ``closing`` is the least that is left.
     """
     count = len(residuals)
     if count < 8:
@@ -29,13 +28,11 @@ def iterations_left(residuals, goal: float, expected: int = 0, closing: float = 
     slower = max(count * (part ** -1.3 - 1.0), 1.0)
     last = path[-min(10, count - 1):]
     fall = -np.polyfit(np.arange(len(last)), last, 1)[0]
-    straight = (lowest - np.log10(goal)) / max(fall, 1e-3)
-    left = slower**0.8 * min(max(straight, 1.0), 10.0 * slower) ** 0.2
-    if count >= 60 and np.mean(residuals[-20:]) > 0.75 * np.mean(residuals[-40:-20]):
-        left = min(left, RIPPLES)
+    straight = min(max((lowest - np.log10(goal)) / max(fall, 1e-3), 1.0), 1000.0)
+    left = 6.3 * slower**0.37 * straight**0.19
     if expected > count:
-        left = np.exp((2 * np.log(expected - count) + np.log(max(left, 1.0))) / 3)
-    return float(left + closing)
+        left = np.exp((2 * np.log(expected - count + closing) + np.log(left)) / 3)
+    return float(max(left, closing))
 
 
 def told(seconds: float, steady: bool) -> str:

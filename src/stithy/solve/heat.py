@@ -143,19 +143,20 @@ class Heat:
             return self._rests(before, still)
         self.assemble(g, f, extra)
         self._jump(base)
-        idle = ~(self.active & self.inner)
+        idle, rests = ~(self.active & self.inner), False
         for _ in range(laps):
             b = base.copy()
             self.deferred(f, b)
             b[idle] = 0.0
             before = self.theta.copy() if still else self.theta
             self.invert(extra, b, self.theta, tolerance, most)
-            if still and self._rests(before, still):
+            rests = self._rests(before, still)
+            if rests:
                 break
         if self.frozen and not self.rate_t and laps:  # nothing fixes the level: let the mean be the ambient temperature
             self.theta[self.active] -= self.theta[self.active & self.inner].mean()
         flow.update_properties(self.theta)
-        return bool(still and laps and self._rests(before, still))
+        return rests
 
     def _rests(self, before, still: float) -> bool:
         if not still:

@@ -12,7 +12,7 @@ from ..physics.case import Case
 from ..physics.staggered import Staggered
 from ..read.store import Fields
 from .drift import moved
-from .flow import Flow
+from .flow import STEADIER, Flow
 from .foretell import BRIEF, CLOSING, iterations_left, told
 from .heat import Heat
 
@@ -186,10 +186,14 @@ class Steady:
 
     def _choose_inertia(self) -> None:
         """Smaller steps where buoyancy swings temperatures and flow against each other, so that the residual stays high."""
-        if not self.case.buoyant or self.flow.inertia >= 32.0 or self.iteration - self._since < 40 or self.idles():
+        flow, goal = self.flow, self.settings.momentum
+        if not self.case.buoyant or flow.inertia >= 32.0 or self.idles():
             return
-        if self._stagnates(20) and self.history[-1].momentum > 50 * self.settings.momentum:
-            self.flow.inertia, self._since = 2.0 * self.flow.inertia, self.iteration
+        if flow.inertia < STEADIER:
+            if self._stagnates(15, 0.85) and self.history[-1].momentum > 2 * goal:
+                flow.inertia = STEADIER
+        elif self.iteration - self._since >= 40 and self._stagnates(20) and self.history[-1].momentum > 50 * goal:
+            flow.inertia, self._since = 2.0 * flow.inertia, self.iteration
 
     def idles(self) -> bool:
         """Whether the residual has stopped falling while watches and flows stay within their bounds: a steady state but for ripples.
@@ -301,7 +305,7 @@ class Steady:
         """Temperatures that belong to the present flow."""
         changes = self.flow.tables or self.heat.tables or self.heat.pitch  # the equations follow the temperatures
         for _ in range(20):
-            if self.heat.solve(1 if changes else 20, 1e-5 if changes else 0.02, 60, 1e-4):
+            if self.heat.solve(1 if changes else 20, 1e-5 if changes else 0.1, 60, 1e-4):
                 break
         self.heat.solve(1, 1e-2, 60)
 
