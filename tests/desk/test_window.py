@@ -83,6 +83,15 @@ def test_the_whole_job(open_, demo, pump, tmp_path):
     pump(lambda: window.second is not None and window.second.isVisible(), 10)
     pump(rest=0.5)
     assert {first, copy} <= set(window.comparison.names)
+    table = window.comparison.table
+    heads = [table.horizontalHeaderItem(c).text() for c in range(table.columnCount())]
+    at, row = heads.index("Surge stage\n≤ 105 °C"), window.comparison.names.index(first)
+    assert table.item(row, at).text() == f"{s.standing(first).summary['parts']['Surge stage']['max'] - 273.15:.1f}"
+    s.set_cell("Surge stage", "limit", "103 degC")  # of one layout only, so its column's cells tell limits
+    pump(rest=0.3)
+    assert table.item(row, at).text().endswith("/ 105 °C")
+    s.undo()
+    pump(rest=0.3)
     assert window.bench.range == window.second.range
     assert window.second.view.camera is window.bench.view.camera
     window.export("csv", str(tmp_path / "t.csv"))

@@ -7,7 +7,7 @@ from . import look
 from .session import Session
 from .tables import fill, plain_table
 
-_HEADS = ("Layout", "Verdict", "Worst margin", "Drop Pa", "Flow m³/h", "Air power W", "Fan draw W", "Mass g", "Result")
+_HEADS = ("Layout", "Verdict", "Worst margin", "Drop\nPa", "Flow\nm³/h", "Air power\nW", "Fan draw\nW", "Mass\ng", "Result")
 
 
 class Comparison(QWidget):
@@ -17,6 +17,7 @@ class Comparison(QWidget):
         super().__init__()
         self.session, self.compare = session, compare
         self.table = plain_table()
+        self.table.setStyleSheet("QTableView::item { padding: 0 3px; } QHeaderView::section { padding: 4px 3px; }")
         self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
         self.table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
@@ -36,10 +37,20 @@ class Comparison(QWidget):
             return
         ranking = self.session.ranking()
         self.names = [s.layout for s in ranking]
-        limits = list(dict.fromkeys(m.bound.name for s in ranking for m in s.margins))
-        fill(self.table, (*_HEADS, *limits), [list(self._cells(s, limits)) for s in ranking], words=3, height=25)
+        limits = self._limits(ranking)
+        heads = [f"{name}\n{most}" if most else name for name, most in limits.items()]
+        fill(self.table, (*_HEADS, *heads), [list(self._cells(s, limits)) for s in ranking], words=3, height=25)
         shown = self.names.index(self.session.layout)
         self.table.item(shown, 0).setFont(look.font(14, 600))
+
+    @staticmethod
+    def _limits(ranking) -> dict[str, str]:
+        """Every limit's name and what the head of its column says of it: nothing where layouts differ."""
+        out: dict[str, str] = {}
+        for m in (m for s in ranking for m in s.margins):
+            text = "≤ {} {}".format(*_bound(m))
+            out[m.bound.name] = text if out.get(m.bound.name, text) == text else ""
+        return out
 
     @staticmethod
     def _cells(s, limits):
@@ -58,11 +69,16 @@ class Comparison(QWidget):
         yield (f"{s.model.mass() * 1e3:.0f}" if s.model else ""), False
         yield s.says, s.state in ("out of date", "faulty")
         by_name = {m.bound.name: m for m in s.margins}
-        for name in limits:
+        for name, head in limits.items():
             m = by_name.get(name)
             if m is None or m.value is None:
                 yield "–", False
-            elif m.bound.quantity == "temperature":
-                yield f"{m.value - 273.15:.1f} / {m.bound.most - 273.15:.0f} °C", m.margin < 0
-            else:
-                yield f"{m.value:.1f} / {m.bound.most:.0f} Pa", m.margin < 0
+                continue
+            most, unit = _bound(m)
+            value = m.value - 273.15 if m.bound.quantity == "temperature" else m.value
+            yield f"{value:.1f}" if head else f"{value:.1f} / {most} {unit}", m.margin < 0
+
+
+def _bound(m) -> tuple[str, str]:
+    """A limit as it is shown: number and unit."""
+    return (f"{m.bound.most - 273.15:.0f}", "°C") if m.bound.quantity == "temperature" else (f"{m.bound.most:.0f}", "Pa")

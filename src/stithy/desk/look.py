@@ -75,6 +75,7 @@ QTableView {{ background: {SHEET}; border: 0; gridline-color: {HAIR}; selection-
   selection-color: {INK}; outline: 0; }}
 QTableView::item {{ border-bottom: 1px solid {HAIR}; padding: 0 6px; }}
 QTableView::item:selected {{ background: {CHOSEN}; color: {INK}; }}
+QHeaderView {{ background: {SHEET}; border: 0; }}
 QHeaderView::section {{ background: {SHEET}; border: 0; border-bottom: 1px solid {INK}; padding: 4px 6px; color: {INK2};
   font-size: 12px; }}
 QScrollBar:vertical {{ background: transparent; width: 9px; }}

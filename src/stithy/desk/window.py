@@ -107,7 +107,7 @@ class Window(ProjectActions, QMainWindow):
         for widget in (self.ledger, self.benches, self.margins):
             self.middle.addWidget(widget)
         self.middle.setStretchFactor(1, 1)
-        self.middle.setSizes([450, 610, 220])
+        self.middle.setSizes([456, 604, 220])
         self.ledger.setMinimumWidth(300)
         self.margins.setMinimumWidth(180)
         self.shelf = QStackedWidget(objectName="shelf")
@@ -222,7 +222,7 @@ class Window(ProjectActions, QMainWindow):
         if (stage == "Weigh") != self._weighing:
             self._weighing = stage == "Weigh"
             whole = sum(self.middle.sizes())
-            left = 300 if self._weighing else 450
+            left = 300 if self._weighing else 456
             self.middle.setSizes([left, whole - left - 220, 220])
             self.bench._first = True  # the view's shape changes, so look at the whole model anew
         self._second_bench(stage == "Weigh")
