@@ -7,6 +7,8 @@ import pytest
 from stithy.grid.lines import Grid
 from stithy.physics.case import Fluid, side_patch, simple_case
 from stithy.physics.mixing import mixing_fields, wall_law
+from stithy.physics.staggered import Staggered
+from stithy.physics.sublayer import Sublayer
 from stithy.physics.walls import wall_distance
 
 AIR = Fluid(1.2, 1.8e-5, 1006.0, 0.026, 0.0034)
@@ -52,3 +54,33 @@ def test_law_of_the_wall():
     _, ratio, u = wall_law(speed[-1:] * 0.01 / 1.5e-5)
     y = ratio * u
     assert 0.71 * y / heat[-1:] == pytest.approx(2.12 * np.log(1 + y) + 3.84, rel=0.02)
+
+
+def test_steep_profiles_beside_a_wall():
+    """A scalar that falls with the square of the distance: diffusion, mean squares and means between cells are exact but for their weight."""
+    lines = np.cumsum([0.0, *(1e-4 * 1.3 ** np.arange(12))])
+    case = simple_case(Grid((lines, np.array([0, 0.01]), np.array([0, 0.01]))), AIR, symmetry=frozenset({"x+", "y-", "y+", "z-", "z+"}))
+    geo = Staggered(case)
+    y = geo.pad(wall_distance(case))
+    fluid, first = y > 0, np.flatnonzero(y == y[y > 0].min())
+    layer = Sublayer(geo, fluid, y, first)
+    nu, k = np.full(geo.size, 1.5e-5), np.full(geo.size, 1e-12)  # all is viscous sublayer
+    x = np.divide(1.0, y * y, out=np.zeros(geo.size), where=fluid)
+    layer.look(x)
+    assert np.concatenate(layer.power) == pytest.approx(2.0)
+    low, high = np.ones(geo.size), np.ones(geo.size)
+    layer.diffuse(0, nu, k, x, np.zeros(geo.size), low, high)
+    c, st = layer.faces[0], int(geo.s[0])
+    exact = 2.0 / lines[1:-1] ** 3 * (y[c + st] - y[c])
+    assert high[c] * (x[c] - x[c + st]) == pytest.approx(exact, rel=1e-3)
+    assert low[c + st] == pytest.approx(high[c])
+    squares = x**2
+    layer.mean_square(nu, k, squares)
+    ends = lines[1:-1], lines[2:]
+    assert squares[layer.cells][:-1] == pytest.approx((((ends[0] ** -3 - ends[1] ** -3) / 3) / np.diff(lines)[1:])[:-1], rel=1e-3)
+    ratio = 0.3 * (y / y[c[0] + st]) ** 3  # eddies between the first cell and the next
+    mean = (2 * np.sqrt(layer.bridge(ratio, np.ones(geo.size), nu, k)[0] * 1.3) + 0.5 * (layer.bridge(ratio, np.ones(geo.size), nu, k)[0]
+                                                                                         + 1.3)) / 3
+    s = np.linspace(y[c[0]], y[c[0] + st], 2001)
+    assert mean == pytest.approx(1 / np.mean(1 / (1 + 0.3 * (s / s[-1]) ** 3)), rel=2e-3)
+    assert mean < 0.97 * 0.5 * (ratio[first[0]] + 2.3)  # which a plain mean would exceed

@@ -4,7 +4,7 @@ Spalding's law of the wall, y+ = u+ + exp(-kB) (exp(k u+) - 1 - k u+ - (k u+)^2/
 Reynolds number u+ y+ = speed * distance / nu; its slope gives the eddy viscosity, and y+/u+ the wall friction over the
 laminar one. It fades to laminar by itself near walls and in slow flow. Source: D. B. Spalding, J. Appl. Mech. 28
 (1961). Heat: turbulent Prandtl number 0.87, and the law of the wall for temperature of B. A. Kader, Int. J. Heat Mass Transfer 24
-(1981), whose slope it is.
+(1981), whose slope it is, or what Spalding's eddies let through where that is less.
 """
 from __future__ import annotations
 
@@ -42,6 +42,19 @@ def faster_at(reynolds: np.ndarray, times: float) -> np.ndarray:
     return np.where(u_plus > 0, np.interp(times * y_plus, _YP, _U) / np.maximum(u_plus, 1e-9), times)
 
 
+def _conducted(prandtl: np.ndarray, y_plus: np.ndarray) -> np.ndarray:
+    """T+ at ``y_plus`` by conduction through the eddies of Spalding's law at :data:`PR_T`: no law of the wall resists less.
+
+    Kader's blend does where it leaves the conduction layer, by up to a sixth (Prandtl 0.7, y+ 6).
+    """
+    out = np.zeros_like(y_plus)
+    for value in np.unique(prandtl):
+        resist = 1.0 / (1.0 / value + _EDDY / PR_T)
+        whole = np.concatenate([[0.0], np.cumsum(0.5 * (resist[1:] + resist[:-1]) * np.diff(_YP))])
+        out = np.where(prandtl == value, np.interp(y_plus, _YP, whole), out)
+    return out
+
+
 def mixing_fields(speed, distance, nu, prandtl) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
     """Ratios to the molecular values, per cell: eddy viscosity, wall viscosity, eddy conductivity, wall conductivity.
 
@@ -55,6 +68,7 @@ def mixing_fields(speed, distance, nu, prandtl) -> tuple[np.ndarray, np.ndarray,
     gamma = 1e-2 * (prandtl * y_plus) ** 4 / (1 + 5 * prandtl**3 * y_plus)
     gamma = np.clip(gamma, 1e-9, 1e9)
     t_plus = prandtl * y_plus * np.exp(-gamma) + np.maximum(2.12 * np.log(1 + y_plus) + level, 0.0) * np.exp(-1 / gamma)
+    t_plus = np.maximum(t_plus, _conducted(prandtl, y_plus))
     wall_k = np.where(y_plus > 1e-6, np.maximum(prandtl * y_plus / np.maximum(t_plus, 1e-9), 1.0), 1.0)
     return eddy, wall, eddy_k, wall_k
 

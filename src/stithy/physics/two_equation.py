@@ -14,6 +14,7 @@ import numpy as np
 
 from . import energy, mixing, momentum, scalars, walls
 from .strain import Strain
+from .sublayer import Sublayer
 
 C_MU, KAPPA = 0.09, mixing.KAPPA
 RELAXED, STILL = 0.8, 0.1  # relaxation of convection and sinks, and of diffusion
@@ -38,6 +39,7 @@ class TwoEquation(ABC):
         self.free = np.zeros(z, np.bool_)
         self.strain = Strain(flow, self.distance)
         self.at_wall, self.s2 = self.strain.at_wall, self.strain.s2
+        self.sublayer = Sublayer(flow.geo, self.fluid, self.distance, self.at_wall)
         of = flow.geo.pad(flow.case.fluid_of, 0, np.int64)
         self.tables = [(np.flatnonzero(self.fluid & (of == m)), mixing.Tables(f.mu * f.cp / f.k))
                        for m, f in enumerate(flow.case.fluids)]
@@ -102,14 +104,16 @@ class TwoEquation(ABC):
         self.nu_t[self.at_wall] = self.e * flow.nu[self.at_wall]
         self._effective(0.7)
 
-    def transport(self, flux, x, gamma, sink, source, held, value, inflow, least) -> float:
-        """One relaxed step of one scalar; ``inflow`` its value at each opening."""
+    def transport(self, flux, x, gamma, sink, source, held, value, inflow, least, steep: bool = False) -> float:
+        """One relaxed step of one scalar; ``inflow`` its value at each opening; ``steep``: it falls steeply from walls."""
         flow, geo = self.flow, self.geo
         self.gamma[self.cells] = gamma
         geo.wrapped(self.gamma)
         geo.wrapped(x)
         for a in range(3):
             scalars.links(flow.n, flow.s, a, geo.face[a], flux[a], *geo.width, self.gamma, flow.low[a], flow.high[a])
+            if steep:
+                self.sublayer.diffuse(a, flow.nu, self.k, x, flux[a], flow.low[a], flow.high[a])
         flow.b.fill(0.0)
         for a in range(3):
             energy.deferred(flow.n, flow.s, a, geo.face[a], flux[a], self.spacing[a], x, flow.b)
@@ -148,10 +152,15 @@ class TwoEquation(ABC):
         keep = [x[self.cells].copy() for x in (flow.mu_eff, flow.k_eff)]
         for cells, table in self.tables:
             mixing.approach(flow, cells, table, share, speed, self.distance, self.one, self.none, k)
-        c = self.cells
-        ratio = self.nu_t[c] / flow.nu[c]
-        flow.mu_eff[c] = keep[0] + share * (flow.mu[c] * (1 + ratio) - keep[0])
-        flow.k_eff[c] = keep[1] + share * (k[c] * (1 + ratio * flow.prandtl[c] / mixing.PR_T) - keep[1])
+        c, first = self.cells, self.sublayer.leading
+        ratio = self.more
+        ratio.fill(0.0)
+        ratio[c] = self.nu_t[c] / flow.nu[c]
+        for own, molecular, scale, was in ((flow.mu_eff, flow.mu, self.one, keep[0]),
+                                           (flow.k_eff, k, flow.prandtl / mixing.PR_T, keep[1])):
+            own[c] = molecular[c] * (1 + ratio[c] * scale[c])
+            own[first] = molecular[first] * self.sublayer.bridge(ratio, scale, flow.nu, self.k)
+            own[c] = was + share * (own[c] - was)
         for x in (flow.mu_eff, flow.mu_wall, flow.k_eff, flow.k_wall):
             self.geo.wrapped(x)
 
@@ -203,7 +212,10 @@ class ShearStress(TwoEquation):
         self.source.fill(0.0)
         self.sink.fill(0.0)
         self.source[c] = mass * (grow + np.maximum(extra, 0.0))
-        self.sink[c] = mass * (beta * w + np.maximum(-extra, 0.0) / w)
+        self.sink[c] = mass * beta * w
+        self.sublayer.look(self.second)
+        self.sublayer.mean_square(flow.nu, self.k, self.sink)
+        self.sink[c] += mass * np.maximum(-extra, 0.0) / w
         wall = self.at_wall
         y = self.distance[wall]
         self.held[wall] = True
@@ -213,7 +225,7 @@ class ShearStress(TwoEquation):
         ks, omegas = self.inflow()
         mu_t = rho * self.nu_t[c]
         r = self.transport(flux, self.second, rho * nu + mu_t * (f1 * 0.5 + (1 - f1) * 0.856), self.sink, self.source, self.held,
-                           self.value, omegas, 1e-6)
+                           self.value, omegas, 1e-6, True)
         self.source.fill(0.0)
         self.sink.fill(0.0)
         self.source[c] = mass * p
