@@ -57,7 +57,7 @@ def test_law_of_the_wall():
 
 
 def test_steep_profiles_beside_a_wall():
-    """A scalar that falls with the square of the distance: diffusion, mean squares and means between cells are exact but for their weight."""
+    """A scalar that falls with the square of the distance: its diffusion, its mean squares and means of eddies between cells are exact."""
     lines = np.cumsum([0.0, *(1e-4 * 1.3 ** np.arange(12))])
     case = simple_case(Grid((lines, np.array([0, 0.01]), np.array([0, 0.01]))), AIR, symmetry=frozenset({"x+", "y-", "y+", "z-", "z+"}))
     geo = Staggered(case)
@@ -79,8 +79,8 @@ def test_steep_profiles_beside_a_wall():
     ends = lines[1:-1], lines[2:]
     assert squares[layer.cells][:-1] == pytest.approx((((ends[0] ** -3 - ends[1] ** -3) / 3) / np.diff(lines)[1:])[:-1], rel=1e-3)
     ratio = 0.3 * (y / y[c[0] + st]) ** 3  # eddies between the first cell and the next
-    mean = (2 * np.sqrt(layer.bridge(ratio, np.ones(geo.size), nu, k)[0] * 1.3) + 0.5 * (layer.bridge(ratio, np.ones(geo.size), nu, k)[0]
-                                                                                         + 1.3)) / 3
+    bridge = layer.bridge(ratio, np.ones(geo.size), nu, k)[0]
+    mean = (2 * np.sqrt(bridge * 1.3) + 0.5 * (bridge + 1.3)) / 3
     s = np.linspace(y[c[0]], y[c[0] + st], 2001)
     assert mean == pytest.approx(1 / np.mean(1 / (1 + 0.3 * (s / s[-1]) ** 3)), rel=2e-3)
     assert mean < 0.97 * 0.5 * (ratio[first[0]] + 2.3)  # which a plain mean would exceed

@@ -236,7 +236,8 @@ def long() -> list[Row]:
 
     turbulent = [r for model in ("k-omega", "k-epsilon") for r in f.turbulent_step(model)]
     turbulent += [r for re in (13750.0, 80000.0) for model in ("k-omega", "k-epsilon", "wall-law")
-                 for across, walls in (("12", ""), ("40", ""), ("20", "0.1 mm" if re < 2e4 else "0.05 mm"), ("30", "0.02 mm" if re < 2e4 else "0.005 mm"))
+                 for across, walls in (("12", ""), ("40", ""), *((("20", "0.1 mm"), ("30", "0.02 mm")) if re < 2e4 else
+                                                                 (("20", "0.05 mm"), ("30", "0.005 mm"))))
                  for r in p.turbulent(model, re, across, walls)[0]]
     return [*lid_driven(128, 1000.0), *(r for ra in (1e3, 1e4, 1e6) for r in heated_cavity(80, ra)), *heated_cube(48, 1e5),
             *p.pipe(8), *p.pipe(32), *p.step(20, 200.0), *b.bar_40(), *b.bar_100(), *b.spreading(cells=120), *turbulent]

@@ -9,7 +9,7 @@ LEAST, MOST = 0.5, 1.8  # times the guess: the range that is told
 
 
 def iterations_left(residuals, goal: float, expected: int = 0, closing: float = CLOSING) -> float:
-    """Iterations until ``residuals`` (one per iteration, any sequence) reach ``goal`` and all is closed; nan while there are fewer than eight.
+    """Iterations until ``residuals`` (one each, any sequence) reach ``goal`` and all is closed; nan while there are fewer than eight.
 
     Between two guesses: the residual falls more slowly the farther it has come, so if n iterations brought the part f of all decades, the
     whole takes n f^-1.3; or the pace of the last ten iterations goes on. Their powers, fitted to runs of many kinds (docs/performance.md),
