@@ -6,7 +6,7 @@ import pytest
 
 from stithy.grid.lines import Grid
 from stithy.physics.case import Fluid, side_patch, simple_case
-from stithy.physics.mixing import mixing_fields, wall_law
+from stithy.physics.mixing import Between, mixing_fields, temperature_law, wall_law
 from stithy.physics.staggered import Staggered
 from stithy.physics.sublayer import Sublayer
 from stithy.physics.walls import wall_distance
@@ -54,6 +54,21 @@ def test_law_of_the_wall():
     _, ratio, u = wall_law(speed[-1:] * 0.01 / 1.5e-5)
     y = ratio * u
     assert 0.71 * y / heat[-1:] == pytest.approx(2.12 * np.log(1 + y) + 3.84, rel=0.02)
+
+
+def test_law_of_the_wall_for_temperature():
+    """It grows with the distance without a dip; between two points it conducts as molecules do near the wall, and as it rises in the log
+    layer."""
+    y = np.geomspace(0.1, 300, 400)
+    for prandtl in (0.025, 0.71, 7.0):
+        t_plus = temperature_law(y, np.full(400, prandtl))
+        assert (np.diff(t_plus) > 0).all()
+        assert (t_plus <= prandtl * y * (1 + 1e-9)).all()
+    between = Between(np.full(2, 0.71))
+    near, far = np.array([0.2, 40.0]), np.array([0.6, 120.0])
+    ends = [1 + 0.41 * x * 0.71 / 0.87 for x in (40.0, 120.0)]  # of the log law's eddies
+    mean = (0.5 * sum(ends) + 2 * np.sqrt(ends[0] * ends[1])) / 3
+    assert between.share(near, far) == pytest.approx([1.0, 0.71 * 80 / (2.12 * np.log(121 / 41)) / mean], rel=0.05)
 
 
 def test_steep_profiles_beside_a_wall():

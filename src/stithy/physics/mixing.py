@@ -55,6 +55,31 @@ def _conducted(prandtl: np.ndarray, y_plus: np.ndarray) -> np.ndarray:
     return out
 
 
+def temperature_law(y_plus: np.ndarray, prandtl: np.ndarray) -> np.ndarray:
+    """T+ at ``y_plus``: Kader's blend of the conduction layer (Pr y+) with the log layer, or :func:`_conducted`, whichever is more."""
+    level = (3.85 * np.cbrt(prandtl) - 1.3) ** 2 + 2.12 * np.log(prandtl)
+    gamma = 1e-2 * (prandtl * y_plus) ** 4 / (1 + 5 * prandtl**3 * y_plus)
+    gamma = np.clip(gamma, 1e-9, 1e9)
+    t_plus = prandtl * y_plus * np.exp(-gamma) + np.maximum(2.12 * np.log(1 + y_plus) + level, 0.0) * np.exp(-1 / gamma)
+    return np.maximum(t_plus, _conducted(prandtl, y_plus))
+
+
+class Between:
+    """How much more than their mean two points at unlike wall distances resist heat, by the laws of the wall, for one Prandtl number each."""
+
+    def __init__(self, prandtl: np.ndarray):
+        self.prandtl, self.rows = prandtl, [(pr, prandtl == pr, temperature_law(_YP, np.full(_YP.shape, pr))) for pr in np.unique(prandtl)]
+
+    def share(self, near: np.ndarray, far: np.ndarray) -> np.ndarray:
+        """Conductivity that the law of the wall has between y+ ``near`` and ``far``, over the mean of what its eddies conduct at both."""
+        rise = np.zeros_like(near)
+        for _, here, t_plus in self.rows:
+            rise[here] = np.interp(far[here], _YP, t_plus) - np.interp(near[here], _YP, t_plus)
+        ends = [1.0 + np.interp(y, _YP, _EDDY) * self.prandtl / PR_T for y in (near, far)]
+        mean = (0.5 * (ends[0] + ends[1]) + 2.0 * np.sqrt(ends[0] * ends[1])) / 3.0
+        return np.where(rise > 1e-6, self.prandtl * (far - near) / np.maximum(rise, 1e-6), mean) / mean
+
+
 def mixing_fields(speed, distance, nu, prandtl) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
     """Ratios to the molecular values, per cell: eddy viscosity, wall viscosity, eddy conductivity, wall conductivity.
 
@@ -63,12 +88,7 @@ def mixing_fields(speed, distance, nu, prandtl) -> tuple[np.ndarray, np.ndarray,
     eddy, wall, u_plus = wall_law(speed * distance / nu)
     eddy_k = eddy * prandtl / PR_T
     y_plus = wall * u_plus
-    # Kader's blend of the conduction layer (T+ = Pr y+) with the log layer
-    level = (3.85 * np.cbrt(prandtl) - 1.3) ** 2 + 2.12 * np.log(prandtl)
-    gamma = 1e-2 * (prandtl * y_plus) ** 4 / (1 + 5 * prandtl**3 * y_plus)
-    gamma = np.clip(gamma, 1e-9, 1e9)
-    t_plus = prandtl * y_plus * np.exp(-gamma) + np.maximum(2.12 * np.log(1 + y_plus) + level, 0.0) * np.exp(-1 / gamma)
-    t_plus = np.maximum(t_plus, _conducted(prandtl, y_plus))
+    t_plus = temperature_law(y_plus, prandtl)
     wall_k = np.where(y_plus > 1e-6, np.maximum(prandtl * y_plus / np.maximum(t_plus, 1e-9), 1.0), 1.0)
     return eddy, wall, eddy_k, wall_k
 

@@ -17,6 +17,7 @@ from .momentum import between
 
 NEAR = 1.05  # ratio of wall distances from which on two cells' profile is looked at
 STEEPEST = 2.0  # power of the inverse distance
+_NONE = np.zeros(0)
 
 
 @njit(cache=True, nogil=True)
@@ -71,9 +72,9 @@ def mean_square(cells, inner, outer, total, count, y, nu, k, out):
 
 
 @njit(cache=True, nogil=True)
-def resist(near, far, y, ratio, scale, nu, k, total):
+def resist(near, far, y, ratio, scale, nu, k, law, total):
     """Add to ``total`` of the cells ``near`` walls what the mean with the cell ``far`` must be taken of, so that it resists as much as a
-    power law between the two: one plus ``scale`` times the eddy ``ratio``."""
+    power law between the two, or as ``law`` says where it is given: one plus ``scale`` times the eddy ``ratio``."""
     for m in range(near.size):
         c, e = near[m], far[m]
         first, last = max(scale[c] * ratio[c], 1e-9), max(scale[e] * ratio[e], 1e-9)
@@ -83,6 +84,8 @@ def resist(near, far, y, ratio, scale, nu, k, total):
         for q in range(8):
             rest += 0.125 / (1.0 + last * ((y[c] + (q + 0.5) / 8 * (y[e] - y[c])) / y[e]) ** p)
         mean = plain + viscous_share(y[c], nu[c], k[c]) * (1.0 / rest - plain)
+        if law.size:
+            mean = plain * law[m]
         root = np.sqrt(3.0 * (1.0 + last) + 6.0 * mean) - 2.0 * np.sqrt(1.0 + last)  # between(root^2, 1 + last) is the mean
         total[c] += max(root, 0.3) ** 2
 
@@ -136,8 +139,8 @@ class Sublayer:
         """Multiply ``out`` (flat), made with squares in the middles of cells, so that it has mean squares."""
         mean_square(self.cells, self.inner, self.outer, self.total, self.count, self.y, nu, k, out)
 
-    def bridge(self, ratio, scale, nu, k) -> np.ndarray:
+    def bridge(self, ratio, scale, nu, k, law=_NONE) -> np.ndarray:
         """One plus ``scale`` times the eddy ``ratio`` (flat) of the cells :attr:`leading` from walls, for means with the next ones."""
         self.total.fill(0.0)
-        resist(self.near, self.far, self.y, ratio, scale, nu, k, self.total)
+        resist(self.near, self.far, self.y, ratio, scale, nu, k, law, self.total)
         return self.total[self.leading] / self.ways

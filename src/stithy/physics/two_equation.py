@@ -43,6 +43,8 @@ class TwoEquation(ABC):
         of = flow.geo.pad(flow.case.fluid_of, 0, np.int64)
         self.tables = [(np.flatnonzero(self.fluid & (of == m)), mixing.Tables(f.mu * f.cp / f.k))
                        for m, f in enumerate(flow.case.fluids)]
+        prandtl = np.array([f.mu * f.cp / f.k for f in flow.case.fluids])
+        self.between = mixing.Between(prandtl[of[self.sublayer.near]])
         self.law = mixing.Tables(0.9).rows
         self.spacing = momentum.cell_spacings(flow.geo)
         self.one, self.none = np.ones(z), np.zeros(z)
@@ -156,13 +158,20 @@ class TwoEquation(ABC):
         ratio = self.more
         ratio.fill(0.0)
         ratio[c] = self.nu_t[c] / flow.nu[c]
-        for own, molecular, scale, was in ((flow.mu_eff, flow.mu, self.one, keep[0]),
-                                           (flow.k_eff, k, flow.prandtl / mixing.PR_T, keep[1])):
+        for own, molecular, scale, was, law in ((flow.mu_eff, flow.mu, self.one, keep[0], ()),
+                                                (flow.k_eff, k, flow.prandtl / mixing.PR_T, keep[1], (self._law_of_heat(),))):
             own[c] = molecular[c] * (1 + ratio[c] * scale[c])
-            own[first] = molecular[first] * self.sublayer.bridge(ratio, scale, flow.nu, self.k)
+            own[first] = molecular[first] * self.sublayer.bridge(ratio, scale, flow.nu, self.k, *law)
             own[c] = was + share * (own[c] - was)
         for x in (flow.mu_eff, flow.mu_wall, flow.k_eff, flow.k_wall):
             self.geo.wrapped(x)
+
+    def _law_of_heat(self):
+        """What the law of the wall for temperature says of the means between cells at walls and the next (see :class:`mixing.Between`)."""
+        speed, near, far = np.zeros(self.geo.size), self.sublayer.near, self.sublayer.far
+        speed[self.at_wall] = self.u_tau
+        at = speed[near] / self.flow.nu[near]
+        return self.between.share(at * self.distance[near], at * self.distance[far])
 
     def wall_production(self, production) -> None:
         """Put the law's production (m2/s3) into the cells at walls."""
