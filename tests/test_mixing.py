@@ -57,18 +57,21 @@ def test_law_of_the_wall():
 
 
 def test_law_of_the_wall_for_temperature():
-    """It grows with the distance without a dip; between two points it conducts as molecules do near the wall, and as it rises in the log
-    layer."""
+    """It grows with the distance without a dip; between two points it conducts what they do near the wall and far out, else less."""
     y = np.geomspace(0.1, 300, 400)
     for prandtl in (0.025, 0.71, 7.0):
         t_plus = temperature_law(y, np.full(400, prandtl))
         assert (np.diff(t_plus) > 0).all()
         assert (t_plus <= prandtl * y * (1 + 1e-9)).all()
-    between = Between(np.full(2, 0.71))
-    near, far = np.array([0.2, 40.0]), np.array([0.6, 120.0])
-    ends = [1 + 0.41 * x * 0.71 / 0.87 for x in (40.0, 120.0)]  # of the log law's eddies
-    mean = (0.5 * sum(ends) + 2 * np.sqrt(ends[0] * ends[1])) / 3
-    assert between.share(near, far) == pytest.approx([1.0, 0.71 * 80 / (2.12 * np.log(121 / 41)) / mean], rel=0.05)
+    near, far = np.array([0.2, 10.0, 1000.0]), np.array([0.6, 30.0, 3000.0])
+    share = Between(np.full(3, 0.71)).share(near, far)
+    assert share[[0, 2]] == pytest.approx([1.0, 1.0], abs=0.02)
+    rise = temperature_law(np.array([10.0, 30.0]), np.full(2, 0.71))  # Kader's T+ there: 6.1 and 10.8
+    eddy, friction, u_plus = wall_law(np.geomspace(10, 1000, 2000))
+    ends = 1 + np.interp([10.0, 30.0], friction * u_plus, eddy) * 0.71 / 0.87
+    mean = (0.5 * ends.sum() + 2 * np.sqrt(ends[0] * ends[1])) / 3
+    assert share[1] == pytest.approx(0.71 * 20 / (rise[1] - rise[0]) / mean, rel=0.01)
+    assert share[1] < 0.85
 
 
 def test_steep_profiles_beside_a_wall():

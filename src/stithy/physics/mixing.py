@@ -65,19 +65,22 @@ def temperature_law(y_plus: np.ndarray, prandtl: np.ndarray) -> np.ndarray:
 
 
 class Between:
-    """How much more than their mean two points at unlike wall distances resist heat, by the laws of the wall, for one Prandtl number each."""
+    """How much more than their mean tells two points at unlike wall distances resist heat; for pairs of a ``prandtl`` number each."""
 
     def __init__(self, prandtl: np.ndarray):
         self.prandtl, self.rows = prandtl, [(pr, prandtl == pr, temperature_law(_YP, np.full(_YP.shape, pr))) for pr in np.unique(prandtl)]
 
     def share(self, near: np.ndarray, far: np.ndarray) -> np.ndarray:
-        """Conductivity that the law of the wall has between y+ ``near`` and ``far``, over the mean of what its eddies conduct at both."""
+        """Conductivity that the law of the wall has between y+ ``near`` and ``far``, over the mean of what its eddies conduct at both.
+
+        1 where it would be more.
+        """
         rise = np.zeros_like(near)
         for _, here, t_plus in self.rows:
             rise[here] = np.interp(far[here], _YP, t_plus) - np.interp(near[here], _YP, t_plus)
         ends = [1.0 + np.interp(y, _YP, _EDDY) * self.prandtl / PR_T for y in (near, far)]
         mean = (0.5 * (ends[0] + ends[1]) + 2.0 * np.sqrt(ends[0] * ends[1])) / 3.0
-        return np.where(rise > 1e-6, self.prandtl * (far - near) / np.maximum(rise, 1e-6), mean) / mean
+        return np.minimum(np.where(rise > 1e-6, self.prandtl * (far - near) / np.maximum(rise, 1e-6), mean) / mean, 1.0)
 
 
 def mixing_fields(speed, distance, nu, prandtl) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
