@@ -17,7 +17,6 @@ from .momentum import between
 
 NEAR = 1.05  # ratio of wall distances from which on two cells' profile is looked at
 STEEPEST = 2.0  # power of the inverse distance
-_NONE = np.zeros(0)
 
 
 @njit(cache=True, nogil=True)
@@ -139,8 +138,11 @@ class Sublayer:
         """Multiply ``out`` (flat), made with squares in the middles of cells, so that it has mean squares."""
         mean_square(self.cells, self.inner, self.outer, self.total, self.count, self.y, nu, k, out)
 
-    def bridge(self, ratio, scale, nu, k, law=_NONE) -> np.ndarray:
-        """One plus ``scale`` times the eddy ``ratio`` (flat) of the cells :attr:`leading` from walls, for means with the next ones."""
+    def bridge(self, ratio, scale, nu, k, law: np.ndarray | None = None) -> np.ndarray:
+        """One plus ``scale`` times the eddy ``ratio`` (flat) of the cells :attr:`leading` from walls, for means with the next ones.
+
+        ``law`` is what the means across :attr:`near` and :attr:`far` are to be multiplied by, where it is known.
+        """
         self.total.fill(0.0)
-        resist(self.near, self.far, self.y, ratio, scale, nu, k, law, self.total)
+        resist(self.near, self.far, self.y, ratio, scale, nu, k, np.zeros(0) if law is None else law, self.total)
         return self.total[self.leading] / self.ways

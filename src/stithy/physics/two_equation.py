@@ -158,10 +158,10 @@ class TwoEquation(ABC):
         ratio = self.more
         ratio.fill(0.0)
         ratio[c] = self.nu_t[c] / flow.nu[c]
-        for own, molecular, scale, was, law in ((flow.mu_eff, flow.mu, self.one, keep[0], ()),
-                                                (flow.k_eff, k, flow.prandtl / mixing.PR_T, keep[1], (self._law_of_heat(),))):
+        for own, molecular, scale, was, law in ((flow.mu_eff, flow.mu, self.one, keep[0], None),
+                                                (flow.k_eff, k, flow.prandtl / mixing.PR_T, keep[1], self._law_of_heat())):
             own[c] = molecular[c] * (1 + ratio[c] * scale[c])
-            own[first] = molecular[first] * self.sublayer.bridge(ratio, scale, flow.nu, self.k, *law)
+            own[first] = molecular[first] * self.sublayer.bridge(ratio, scale, flow.nu, self.k, law)
             own[c] = was + share * (own[c] - was)
         for x in (flow.mu_eff, flow.mu_wall, flow.k_eff, flow.k_wall):
             self.geo.wrapped(x)
