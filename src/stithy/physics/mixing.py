@@ -11,6 +11,7 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
+from .momentum import between
 from .slabs import halves, over
 
 KAPPA, B, PR_T = 0.41, 5.2, 0.87
@@ -68,7 +69,8 @@ class Between:
     """How much more than their mean tells two points at unlike wall distances resist heat; for pairs of a ``prandtl`` number each."""
 
     def __init__(self, prandtl: np.ndarray):
-        self.prandtl, self.rows = prandtl, [(pr, prandtl == pr, temperature_law(_YP, np.full(_YP.shape, pr))) for pr in np.unique(prandtl)]
+        self.prandtl = prandtl
+        self.rows = [(prandtl == pr, temperature_law(_YP, np.full(_YP.shape, pr))) for pr in np.unique(prandtl)]
 
     def share(self, near: np.ndarray, far: np.ndarray) -> np.ndarray:
         """Conductivity that the law of the wall has between y+ ``near`` and ``far``, over the mean of what its eddies conduct at both.
@@ -76,10 +78,9 @@ class Between:
         1 where it would be more.
         """
         rise = np.zeros_like(near)
-        for _, here, t_plus in self.rows:
+        for here, t_plus in self.rows:
             rise[here] = np.interp(far[here], _YP, t_plus) - np.interp(near[here], _YP, t_plus)
-        ends = [1.0 + np.interp(y, _YP, _EDDY) * self.prandtl / PR_T for y in (near, far)]
-        mean = (0.5 * (ends[0] + ends[1]) + 2.0 * np.sqrt(ends[0] * ends[1])) / 3.0
+        mean = between(*(1.0 + np.interp(y, _YP, _EDDY) * self.prandtl / PR_T for y in (near, far)))
         return np.minimum(np.where(rise > 1e-6, self.prandtl * (far - near) / np.maximum(rise, 1e-6), mean) / mean, 1.0)
 
 
