@@ -15,7 +15,7 @@ from stithy.physics.setup import prepare
 from stithy.physics.walls import gap, wall_distance
 from stithy.project import document as d
 from stithy.project.model import Facets, Outline, Path, Round
-from stithy.read.measure import thinnest_gap
+from stithy.read.trust import thinnest_gap
 from stithy.shapes.assembly import resolve
 from stithy.shapes.facets import fault
 from stithy.shapes.solids import distance, fits, length, pieces, surface_area, surfaces, volume

@@ -2,7 +2,7 @@
 
 Spalding's law of the wall, y+ = u+ + exp(-kB) (exp(k u+) - 1 - k u+ - (k u+)^2/2 - (k u+)^3/6), gives u+ from the local
 Reynolds number u+ y+ = speed * distance / nu; its slope gives the eddy viscosity, and y+/u+ the wall friction over the
-laminar one. It fades to laminar by itself near walls and in slow flow. Source: D. B. Spalding, J. Appl. Mech. 28
+laminar one. It fades to laminar by itself near walls and in slow flow, and in narrow passages by :mod:`passages`. Source: D. B. Spalding, J. Appl. Mech. 28
 (1961). Heat: turbulent Prandtl number 0.87, and the law of the wall for temperature of B. A. Kader, Int. J. Heat Mass Transfer 24
 (1981), whose slope it is, or what Spalding's eddies let through where that is less.
 """
@@ -108,19 +108,19 @@ class Tables:
         self.rows = np.stack(mixing_fields(re, one, one, prandtl * one))
 
 
-def approach(flow, cells, table: Tables, share: float, speed, distance, core, layer, k) -> None:
+def approach(flow, cells, table: Tables, share: float, speed, distance, core, layer, fade, k) -> None:
     """:func:`towards` for the effective properties of ``flow``, in two threads where there are many cells."""
     over(halves(cells.size), lambda h: towards(
-        cells[h], speed, distance, core, layer, flow.nu, flow.mu, k, table.rows, table.LOW, table.STEPS, share,
+        cells[h], speed, distance, core, layer, fade, flow.nu, flow.mu, k, table.rows, table.LOW, table.STEPS, share,
         flow.mu_eff, flow.mu_wall, flow.k_eff, flow.k_wall))
 
 
 @njit(cache=True, nogil=True)
-def towards(cells, speed, distance, core, layer, nu, mu, k, rows, low, steps, share, mu_eff, mu_wall, k_eff, k_wall):
+def towards(cells, speed, distance, core, layer, fade, nu, mu, k, rows, low, steps, share, mu_eff, mu_wall, k_eff, k_wall):
     """Move the four fields of ``cells`` by ``share`` towards what the wall law asks for at their local Reynolds numbers.
 
     ``core`` is what is left of the law's eddy viscosity far from walls, ``layer`` the ratio (eddy over molecular) that free shear
-    layers ask for; the larger of the two holds.
+    layers ask for; the larger of the two holds. ``fade`` is 1 where the law holds whole, 0 where the passage is laminar.
     """
     last = rows.shape[1] - 2
     # eddy conductivity over eddy viscosity, both as ratios: Pr / Pr_t, wherever the table's end lies in the open
@@ -131,18 +131,19 @@ def towards(cells, speed, distance, core, layer, nu, mu, k, rows, low, steps, sh
         x = min(max(x, 0.0), last + 0.999)
         i = int(x)
         w = x - i
-        mu_eff[c] += share * (mu[c] * (1.0 + max(core[c] * ((1.0 - w) * rows[0, i] + w * rows[0, i + 1]), layer[c])) - mu_eff[c])
-        mu_wall[c] += share * (mu[c] * ((1.0 - w) * rows[1, i] + w * rows[1, i + 1]) - mu_wall[c])
-        heat = max(core[c] * ((1.0 - w) * rows[2, i] + w * rows[2, i + 1]), layer[c] * mixed)
+        left, on = fade[c] * core[c], fade[c]
+        mu_eff[c] += share * (mu[c] * (1.0 + max(left * ((1.0 - w) * rows[0, i] + w * rows[0, i + 1]), layer[c])) - mu_eff[c])
+        mu_wall[c] += share * (mu[c] * (1.0 + on * ((1.0 - w) * rows[1, i] + w * rows[1, i + 1] - 1.0)) - mu_wall[c])
+        heat = max(left * ((1.0 - w) * rows[2, i] + w * rows[2, i + 1]), layer[c] * mixed)
         k_eff[c] += share * (k[c] * (1.0 + heat) - k_eff[c])
-        k_wall[c] += share * (k[c] * ((1.0 - w) * rows[3, i] + w * rows[3, i + 1]) - k_wall[c])
+        k_wall[c] += share * (k[c] * (1.0 + on * ((1.0 - w) * rows[3, i] + w * rows[3, i + 1] - 1.0)) - k_wall[c])
 
 
 @njit(cache=True, nogil=True, fastmath={"contract", "nsz"})
-def shear_layers(cells, s2, length, nu, share, out):
+def shear_layers(cells, s2, length, fade, nu, share, out):
     """Moves ``out`` by ``share`` towards the eddy over molecular viscosity of Prandtl's mixing length in free shear layers.
 
-    ``length`` (m) per cell, s2 = 2 S_ij S_ij (1/s2).
+    ``length`` (m) and ``fade`` (as for :func:`towards`) per cell, s2 = 2 S_ij S_ij (1/s2).
     Times what Spalding's law of the wall leaves of l^2 S (l = kappa y) at the same l^2 S / nu, which is next to nothing below 8 and nearly
     all above 20: a layer whose mixing length is 0.09 of its width is half turbulent at a Reynolds number of some 2000 over it.
     Source: Prandtl 1925.
@@ -150,7 +151,7 @@ def shear_layers(cells, s2, length, nu, share, out):
     last = LEFT.size - 2
     for m in range(cells.size):
         c = cells[m]
-        ratio = length[c] * length[c] * np.sqrt(s2[c]) / nu[c]
+        ratio = fade[c] * length[c] * length[c] * np.sqrt(s2[c]) / nu[c]
         x = min(ratio * PER_RATIO, last + 0.999)
         i = int(x)
         out[c] += share * (ratio * (LEFT[i] + (x - i) * (LEFT[i + 1] - LEFT[i])) - out[c])

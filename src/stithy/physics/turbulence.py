@@ -4,6 +4,7 @@ from __future__ import annotations
 import numpy as np
 
 from . import mixing, walls
+from .passages import fade, passages
 from .slabs import halves, over
 from .strain import Strain
 from .two_equation import ShearStress, TwoLayer
@@ -59,27 +60,33 @@ class WallLaw(Laminar):
             if len(cells):
                 self.fluids.append((cells, mixing.Tables(f.mu * f.cp / f.k)))
         self.one = np.ones(flow.geo.size, np.float32)
+        at = passages(flow.case, distance)
+        self.passage = [flow.geo.pad(x, 0.0, np.float32) for x in (at.half, at.diameter, at.peak, at.room)]
+        self.fade = np.ones(flow.geo.size, np.float32)
+        self.residual = 0.0  # mean change of the fade in a round
 
     def take(self, fields: dict) -> None:
         """All the way to what the speeds just taken over ask for."""
         self.rounds = 0
         for _ in range(40):
-            self.update()
+            self.update(1)
 
-    def update(self) -> None:
-        """Half way towards what the present speeds ask for."""
+    def update(self, every: int = 4) -> None:
+        """Half way towards what the present speeds ask for; strain and the state of passages in one of ``every`` rounds."""
         flow = self.flow
         speed = flow.speed()
         k = self.one if flow.k_molecular is None else flow.k_molecular
-        if self.rounds % 4 == 0:  # they change slowly, and the strain rate is dear
+        if self.rounds % every == 0:  # they change slowly, and the strain rate is dear
             s2 = self.strain.update(speed)
             # where a layer's own mixing rules, strain answers by the inverse of it: half the way is all of it
             share = 0.5 if self.rounds else 1.0
+            self.residual = 0.0
             for cells, _ in self.fluids:
-                over(halves(cells.size), lambda h, c=cells: mixing.shear_layers(c[h], s2, self.length, flow.nu, share, self.layer))
+                self.residual = max(self.residual, fade(cells, speed, s2, self.distance, *self.passage, flow.nu, share, self.fade))
+                over(halves(cells.size), lambda h, c=cells: mixing.shear_layers(c[h], s2, self.length, self.fade, flow.nu, share, self.layer))
         self.rounds += 1
         for cells, table in self.fluids:
-            mixing.approach(flow, cells, table, 0.5, speed, self.distance, self.core, self.layer, k)
+            mixing.approach(flow, cells, table, 0.5, speed, self.distance, self.core, self.layer, self.fade, k)
         if flow.geo.periodic.any():
             for x in (flow.mu_eff, flow.mu_wall, flow.k_eff, flow.k_wall):
                 flow.geo.wrapped(x)

@@ -194,30 +194,32 @@ def _slope(x, table, a: int, side: int, b: int, c, own, n) -> np.ndarray:
     return total / np.maximum(count, 1.0)
 
 
-def gap(case: Case) -> np.ndarray:
-    """Least distance (m) between the walls that face each other across a fluid cell, looking along x, y and z; NO_WALL where none do.
+def chords(case: Case, openings: bool = False) -> list[np.ndarray]:
+    """Distance (m) from wall to wall through every fluid cell along x, y and z; NO_WALL at least where there is none, 0 outside fluids.
 
-    A symmetry side stands for the mirror image of what lies before it.
+    A symmetry side stands for the mirror image of what lies before it; ``openings``: whether they end a chord as walls do.
     """
-    fluid, least = case.kind == FLUID, np.full(case.grid.shape, NO_WALL)
+    fluid, out = case.kind == FLUID, []
     for a in range(3):
-        whole = np.zeros(case.grid.shape)
-        for up in (False, True):
-            reach = _look(case, fluid, a, up)
-            whole = whole + reach
-        mirrored = any(f"{'xyz'[a]}{e}" in case.symmetry for e in "-+")
-        if mirrored:
+        whole = _look(case, fluid, a, False, openings) + _look(case, fluid, a, True, openings)
+        if any(f"{'xyz'[a]}{e}" in case.symmetry for e in "-+"):
             seen = _mirrors(case, fluid, a)
             whole = np.where(seen == 2, NO_WALL, np.where(seen == 1, 2 * whole, whole))
-        least = np.minimum(least, whole)
-    return np.where(fluid, np.minimum(least, NO_WALL), 0.0)
+        out.append(np.where(fluid, whole, 0.0))
+    return out
 
 
-def _look(case: Case, fluid, a: int, up: bool) -> np.ndarray:
-    """Distance from each fluid cell's centre to the first wall (or mirror) along one direction; NO_WALL through openings."""
+def gap(case: Case) -> np.ndarray:
+    """Least distance (m) between the walls that face each other across a fluid cell, looking along x, y and z; NO_WALL where none do."""
+    return np.minimum(np.minimum.reduce(chords(case)), NO_WALL)
+
+
+def _look(case: Case, fluid, a: int, up: bool, openings: bool = False) -> np.ndarray:
+    """Distance from each fluid cell's centre to the first wall (or mirror) along one direction; NO_WALL through openings unless they
+    count as walls (``openings``)."""
     lines = case.grid.widths[a]
     x, open_end = np.moveaxis(fluid, a, 0), np.zeros(np.moveaxis(fluid, a, 0).shape[1:], bool)
-    for patch in case.patches:
+    for patch in () if openings else case.patches:
         if patch.axis == a and (patch.outward > 0) == up and len(patch.cells):
             at = np.zeros(case.grid.shape, bool)
             at[tuple(patch.cells.T)] = True
