@@ -153,7 +153,7 @@ class TwoEquation(ABC):
         k = self.one if flow.k_molecular is None else flow.k_molecular
         keep = [x[self.cells].copy() for x in (flow.mu_eff, flow.k_eff)]
         for cells, table in self.tables:
-            mixing.approach(flow, cells, table, share, speed, self.distance, self.one, self.none, k)
+            mixing.approach(flow, cells, table, share, speed, self.distance, self.one, self.none, self.one, k)
         c, first = self.cells, self.sublayer.leading
         ratio = self.more
         ratio.fill(0.0)

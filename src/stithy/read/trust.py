@@ -79,7 +79,8 @@ def narrow_passages(p: Prepared, run) -> list[dict]:
         name = _beside(p, cell, int(np.argmin([c[cell] for c in chords])))
         row = out.setdefault(name, {"name": name, "reynolds": float(reynolds[m]), "diameter": float(at.diameter[cell]), "cells": 0})
         row["cells"] += int(cells[m])
-    return list(out.values())
+    least = 1e-3 * float((case.kind == FLUID).sum())  # an opening through a thin wall is no passage
+    return [row for row in out.values() if row["cells"] >= least]
 
 
 def _beside(p: Prepared, cell, axis: int) -> str:
