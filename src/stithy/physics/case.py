@@ -106,7 +106,8 @@ class HeatLinks:
 
     ``cells`` (m, 3); ``owner`` (m,) tells which wall (any number the caller likes) for the balance sheet;
     ``half`` (K/W) is the part of the resistance that lies in the cell, which mixing makes smaller in fluids and temperature changes
-    in some solids (None: the whole resistance of fluid cells does).
+    in some solids (None: the whole resistance of fluid cells does). ``side`` is 2 axis + 1 for the high face of a cell, 2 axis for the low
+    one (None: not known).
     """
 
     cells: np.ndarray
@@ -114,6 +115,7 @@ class HeatLinks:
     temperature: np.ndarray
     owner: np.ndarray
     half: np.ndarray | None = None
+    side: np.ndarray | None = None
 
     @staticmethod
     def none() -> HeatLinks:
@@ -241,13 +243,13 @@ def side_links(case: Case, side: str, temperature: float, h: float = np.inf, own
     half = 0.5 * case.grid.widths[axis][cells[:, axis]]
     g = area / (half / case.conductivity[axis][i, j, k] + 1.0 / h)
     inside = half / case.conductivity[axis][i, j, k] / area
-    return HeatLinks(cells, g, np.full(len(g), float(temperature)), np.full(len(g), owner), inside)
+    return HeatLinks(cells, g, np.full(len(g), float(temperature)), np.full(len(g), owner), inside, np.full(len(g), 2 * axis + high))
 
 
 def join_links(*links: HeatLinks) -> HeatLinks:
     """Several sets of links as one."""
     return HeatLinks(*(np.concatenate([getattr(x, f) for x in links])
-                       for f in ("cells", "conductance", "temperature", "owner", "half")))
+                       for f in ("cells", "conductance", "temperature", "owner", "half", "side")))
 
 
 def side_patch(case: Case, side: str, **more) -> Patch:

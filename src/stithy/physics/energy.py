@@ -21,7 +21,7 @@ class Conduction:
     def __init__(self, geo: Staggered, k, contact=None):
         kind = geo.kind.reshape(geo.shape)
         fluid, void = kind == FLUID, kind == VOID
-        self.g, self.low, self.high, self.base, self.cells, self.over, self.wall = ([] for _ in range(7))
+        self.g, self.low, self.high, self.base, self.cells, self.over, self.wall, self.thin = ([] for _ in range(8))
         for a in range(3):
             half = np.broadcast_to(0.5 * geo.along(geo.width[a], a), geo.shape)
             near, far = half, np.roll(half, -1, a)
@@ -53,6 +53,7 @@ class Conduction:
             solid = np.where(fluid.ravel()[touch], 0.0, low.ravel()[touch]) + np.where(ahead, 0.0, high.ravel()[touch])
             self.base.append((solid + rest.ravel()[touch]).astype(np.float32))
             self.over.append(area.ravel()[touch].astype(np.float32))
+            self.thin.append(np.zeros(len(touch), np.float32))  # least conductivity ratio of the fluid's half: see wall_layer
         self.geo = geo
 
     def update(self, k_eff, k_wall) -> list[np.ndarray]:
@@ -60,19 +61,19 @@ class Conduction:
         for a in range(3):
             c, st = self.cells[a], self.geo.s[a]
             if len(c):
-                series(c, st, self.wall[a], self.low[a], self.high[a], self.base[a], self.over[a], k_eff, k_wall, self.g[a])
+                series(c, st, self.wall[a], self.low[a], self.high[a], self.base[a], self.over[a], self.thin[a], k_eff, k_wall, self.g[a])
                 self.geo.wrapped(self.g[a])
         return self.g
 
 
 @njit(cache=True, nogil=True)
-def series(cells, st, wall, low, high, base, area, k_eff, k_wall, out):
+def series(cells, st, wall, low, high, base, area, thin, k_eff, k_wall, out):
     """Conductance of the faces that touch fluid."""
     for m in range(cells.size):
         c = cells[m]
         r = float(base[m])
         if wall[m]:
-            near, far = k_wall[c], k_wall[c + st]
+            near, far = max(k_wall[c], thin[m]), max(k_wall[c + st], thin[m])
         else:
             near = between(k_eff[c], k_eff[c + st])
             far = near

@@ -293,7 +293,7 @@ def _links(model: Model, case: Case):
                 _link(model, case, who, side, wall, where, pieces)
     if not pieces:
         return tuple(names), HeatLinks.none()
-    return tuple(names), HeatLinks(*(np.concatenate([p[i] for p in pieces]) for i in range(5)))
+    return tuple(names), HeatLinks(*(np.concatenate([p[i] for p in pieces]) for i in range(6)))
 
 
 def _patched(model: Model, case: Case, found) -> dict[str, np.ndarray]:
@@ -336,7 +336,8 @@ def _link(model: Model, case: Case, who: int, side: str, wall, cells, pieces) ->
     fixed = wall.kind == "temperature"
     g = area / (half + (0.0 if fixed else 1.0 / max(wall.value, 1e-12)))
     outside = wall.value if fixed else (model.ambient if wall.ambient is None else wall.ambient)
-    pieces.append((cells, g, np.full(len(g), outside), np.full(len(g), who), half / area))
+    face = np.full(len(g), 2 * axis + (side[1] == "+"))
+    pieces.append((cells, g, np.full(len(g), outside), np.full(len(g), who), half / area, face))
 
 
 def _outer_layer(case: Case, space, side: str, taken) -> np.ndarray:

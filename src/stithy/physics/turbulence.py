@@ -15,6 +15,7 @@ class Laminar:
 
     def __init__(self, flow):
         self.flow = flow
+        self.laminar = np.ones(flow.geo.size, np.float32)  # 1 where the flow is laminar, 0 where the law of the wall holds
 
     def update(self) -> None:
         """Take over viscosity and conductivity of the fluid, which may follow temperature."""
@@ -84,6 +85,8 @@ class WallLaw(Laminar):
             for cells, _ in self.fluids:
                 self.residual = max(self.residual, fade(cells, speed, s2, self.distance, *self.passage, flow.nu, share, self.fade))
                 over(halves(cells.size), lambda h, c=cells: mixing.shear_layers(c[h], s2, self.length, self.fade, flow.nu, share, self.layer))
+            np.subtract(1.0, self.fade, out=self.laminar)
+            flow.geo.wrapped(self.laminar)
         self.rounds += 1
         for cells, table in self.fluids:
             mixing.approach(flow, cells, table, 0.5, speed, self.distance, self.core, self.layer, self.fade, k)

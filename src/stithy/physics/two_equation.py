@@ -29,6 +29,7 @@ class TwoEquation(ABC):
         self.flow, self.geo = flow, flow.geo
         z = flow.geo.size
         self.distance = flow.geo.pad(walls.wall_distance(flow.case))
+        self.laminar = np.zeros(flow.geo.size, np.float32)  # the law of the wall holds everywhere
         inner = flow.geo.padded_index() > 0
         self.fluid = flow.fluid & inner
         self.cells = np.flatnonzero(self.fluid)

@@ -123,7 +123,10 @@ class Quantities:
         area = geo.area[a][cells]
         g = heat.conduction.g[a][cells if up else cells - st].copy()
         solid = (geo.kind[there] != FLUID) & (geo.kind[there] != VOID)
-        k_fluid = geo.pad(case.conductivity[a])[cells] * flow.k_wall[cells]
+        ratio = flow.k_wall[cells]
+        if heat.layer is not None:
+            ratio = heat.layer.of_cells(a, 1 if up else -1, cells, ratio)
+        k_fluid = geo.pad(case.conductivity[a])[cells] * ratio
         into = np.where(solid, g * (heat.theta[there] - heat.theta[cells]), 0.0)
         owner = geo.pad(case.part, -1, np.int64)[there]
         names = np.array([self.p.parts[m] if s and m >= 0 else "" for m, s in zip(owner, solid, strict=True)], object)
@@ -133,7 +136,9 @@ class Quantities:
         wall = heat.theta[cells] + into * gap / (k_fluid * area)
         centre = np.stack([geo.points[t][at[:, t]] for t in range(3)], -1)
         centre[:, a] += gap if up else -gap
-        u = np.stack([0.5 * (flow.u[t][cells] + flow.u[t][cells - geo.s[t]]) for t in range(3)], -1)
+        pull = [flow.pull(t, a, 1 if up else -1) for t in range(3)]
+        u = np.stack([0.5 * (flow.u[t][cells] * pull[t][cells] + flow.u[t][cells - st_] * pull[t][cells - st_])
+                      for t, st_ in enumerate(geo.s)], -1)
         u[:, a] = 0.0
         slide = case.moving.get(f"{'xyz'[a]}{'+' if up else '-'}")
         if slide is not None:

@@ -9,6 +9,7 @@ from ..physics.case import Case
 from ..physics.slabs import halves, over, slabs
 from ..physics.staggered import FIXED, OPEN, PRESSURE, Staggered
 from ..physics.turbulence import model_for
+from ..physics.wall_layer import Beside
 from . import pressure
 from .cycles import wrap
 from .devices import Devices
@@ -59,6 +60,7 @@ class Flow:
         self.memory = self.u
         self.answer: np.ndarray | None = None
         self.sweeper = Sweeper(self)
+        self.beside = [[(t, Beside(geo, a, t)) for t in range(3) if t != a] if self.live[a] else [] for a in range(3)]
         self.drive_gradient = (case.drive.gradient or 0.0) if case.drive else 0.0
         self.mass_before = np.inf
         self.momentum_residual = np.inf
@@ -191,6 +193,14 @@ class Flow:
         over(self.halves, work)
         return self.flux
 
+    def pull(self, a: int, across: int, sign: int) -> np.ndarray:
+        """Friction of the velocities along ``a`` on walls on one side of them over that of a straight profile (flat)."""
+        out = np.ones(self.geo.size)
+        for t, beside in self.beside[a]:
+            if t == across:
+                beside.times(sign, out)
+        return self.geo.wrapped(out)
+
     def speed(self) -> np.ndarray:
         """Speed at cell centres, m/s (flat)."""
         over(self.parts, lambda part: mixing.cell_speed(part.n, self.s, *part.each(self.u), part.of(self.div)))
@@ -222,6 +232,9 @@ class Flow:
             self.carry.fill(0.0)
             self.devices.load(a)
             self._links(a, flux, blend)
+            for t, beside in self.beside[a]:
+                beside.carry(self.u[a], flux[t], blend, self.b)
+                beside.drag(self.u[a], self.mu_wall, self.mixing.laminar, 0.3, self.ap, self.b)
             drive = self.case.drive
             push = self.drive_gradient * drive.sign if drive and "xyz"[a] == drive.axis else 0.0
             given = (a, lift, theta is not None, push, rate)

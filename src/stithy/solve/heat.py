@@ -8,6 +8,7 @@ from ..physics import energy, momentum
 from ..physics.case import Case
 from ..physics.slabs import over
 from ..physics.staggered import OPEN, Staggered
+from ..physics.wall_layer import WallLayer
 from .cycles import wrap
 from .flow import Flow
 from .joined import Convected
@@ -31,6 +32,8 @@ class Heat:
             self.cp[flow.fluid & (of == m)] = f.cp
         self.cp_face = [np.where(self.cp > 0, self.cp, np.roll(self.cp, -geo.s[a])).astype(np.float32) for a in range(3)]
         self.link_cells = geo.flat(case.links.cells) if len(case.links.cells) else np.zeros(0, np.int64)
+        self.layer = WallLayer(case, geo, self.conduction, self.link_cells) if case.has_flow else None
+        self.layer_moved = 0.0
         self.grid = Convected(geo.n, flow.s, geo.periodic)
         self._hold()
         self.active = geo.wrapped((geo.kind != VOID) & ~np.isfinite(self.held_at))
@@ -90,6 +93,9 @@ class Heat:
             self.k_solid[cells] = np.interp(self.theta[cells] + self.case.reference, rows[:, 0], rows[:, 1])
         k = [self.geo.pad(k) * self.k_solid for k in self.case.conductivity]
         self.conduction = energy.Conduction(self.geo, k, self.case.contact)
+        if self.layer is not None:
+            self.layer.conduction = self.conduction
+            self.layer.lay()
 
     def link_conductance(self) -> np.ndarray:
         """Conductance of each link now (W/K); fluid cells follow the wall law."""
@@ -98,6 +104,8 @@ class Heat:
             return g
         cells, halves = self.link_cells, self.case.links.half
         ratio = np.where(self.flow.fluid[cells], self.flow.k_wall[cells], self.k_solid[cells])
+        if self.layer is not None:
+            ratio = self.layer.of_links(ratio)
         if halves is None:
             return np.where(self.flow.fluid[cells], g * ratio, g)
         return 1.0 / np.maximum(1.0 / g + halves * (1.0 / ratio - 1.0), 1e-30)
@@ -118,6 +126,8 @@ class Heat:
         """
         geo, flow, case = self.geo, self.flow, self.case
         self._solid_conductivity()
+        if self.layer is not None:
+            self.layer_moved = self.layer.update(flow, self.theta, 0.5 if laps else 0.0)
         g = self.conduction.update(flow.k_eff, flow.k_wall)
         self._hold_conductance(g)
         f = self.fluxes()
@@ -216,6 +226,8 @@ class Heat:
             ends[-1] += self.jump
         if self.pitch is not None:
             self.pitch.wrap(x)
+        if self.layer is not None:
+            self.layer.carry(f, x, b)
         for a in range(3):
             energy.deferred(self.flow.n, self.flow.s, a, geo.face[a], f[a], self.spacing[a], x, b)
             if geo.periodic[a]:

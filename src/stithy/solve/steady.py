@@ -10,6 +10,7 @@ import numpy as np
 from ..errors import SolveFailed
 from ..physics.case import Case
 from ..physics.staggered import Staggered
+from ..physics.wall_layer import RESTS
 from ..read.store import Fields
 from .drift import moved
 from .flow import STEADIER, Flow
@@ -17,6 +18,7 @@ from .foretell import BRIEF, CLOSING, iterations_left, told
 from .heat import Heat
 
 ROUNDING = 1e-6  # momentum residual below which single-precision weights leave nothing more to fall
+LAYER = "wall layer"  # under which its factors are stored, one for each wall face
 RIPPLE = 5.0  # how much more flows may change than in a settled run where their mean over ripples is kept
 
 
@@ -125,6 +127,18 @@ class Steady:
         self.geo.wrapped(self.heat.theta)
         self.flow.update_properties(self.heat.theta, 1.0)
         self.flow.mixing.take(fields.extra)
+        for a in range(3):
+            for _, beside in self.flow.beside[a]:
+                beside.settle(self.flow.u[a], self.flow.mixing.laminar)
+        self._take_layer(fields.extra.get(LAYER))
+
+    def _take_layer(self, ratio) -> None:
+        """Stored factors of thin layers at walls, or those that belong to the temperatures just taken over."""
+        layer = self.heat.layer
+        if layer is None or (ratio is not None and layer.take(ratio)):
+            return
+        for _ in range(12):
+            layer.update(self.flow, self.heat.theta)
 
     def fields(self) -> Fields:
         """The present solution."""
@@ -134,6 +148,8 @@ class Steady:
             index[a] = slice(0, -1)
             faces.append(self.flow.u[a].reshape(self.geo.shape)[tuple(index)].copy())
         extra = {name: self.geo.inner(x).copy() for name, x in self.flow.mixing.fields().items()}
+        if self.heat.layer is not None:
+            extra[LAYER] = self.heat.layer.fields()
         return Fields(self.heat.temperature().copy(), self.geo.inner(self.flow.p).copy(), *faces, extra)
 
     def flows(self) -> np.ndarray:
@@ -304,8 +320,10 @@ class Steady:
     def _close_energy(self) -> None:
         """Temperatures that belong to the present flow."""
         changes = self.flow.tables or self.heat.tables or self.heat.pitch  # the equations follow the temperatures
-        for _ in range(20):
-            if self.heat.solve(1 if changes else 20, 1e-5 if changes else 0.1, 60, 1e-4):
+        layered = self.heat.layer is not None and len(self.heat.layer.cell) > 0
+        laps = 1 if changes else (3 if layered else 20)
+        for _ in range(60 if layered else 20):
+            if self.heat.solve(laps, 1e-5 if changes else 0.1, 60, 1e-4) and self.heat.layer_moved < RESTS:
                 break
         self.heat.solve(1, 1e-2, 60)
 

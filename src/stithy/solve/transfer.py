@@ -25,6 +25,8 @@ def transfer(grid: Grid, kind: np.ndarray, fields: Fields, target: Grid, target_
         out[name] = resample(getattr(fields, name), old, new)
     extra = {}
     for name, values in fields.extra.items():
+        if values.shape != grid.shape:  # kept by wall face, which the other grid has not
+            continue
         x = resample(values, grid.centres, target.centres, kind == FLUID)
         extra[name] = np.where(np.isfinite(x), x, float(np.nanmean(values[kind == FLUID])) if (kind == FLUID).any() else 0.0)
     return Fields(**out, extra=extra)
