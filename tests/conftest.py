@@ -9,6 +9,8 @@ import pytest
 from stithy.project import document as d
 
 DEMO = Path(__file__).parent.parent / "src/stithy/data/demo/lamp-driver"
+#: the cells of a grid row that would otherwise go by its detail
+SAID = {"across_gaps": "3", "across_solids": "1", "growth": "1.4", "at_walls": "0 mm"}
 
 
 def small(**surroundings) -> d.Document:
@@ -19,7 +21,7 @@ def small(**surroundings) -> d.Document:
         d.Opening(name="In", on="Case", side="x-", at="10, 6 mm", size="20, 10 mm", flow="0.3 m/s"),
         d.Opening(name="Out", on="Case", side="x+", at="10, 6 mm", size="20, 10 mm", flow="0 Pa"),
         d.Limit(name="Drop", of="In", to="Out", most="5 Pa"),
-        d.Surroundings(name="Surroundings", **surroundings), d.GridRow(name="Grid", coarsest="4 mm"), d.RunRow(name="Run"),
+        d.Surroundings(name="Surroundings", **surroundings), d.GridRow(name="Grid", coarsest="4 mm", **SAID), d.RunRow(name="Run"),
     ), layouts=(d.Layout(name="One"), d.Layout(name="Two", changes={"In": {"flow": "0.6 m/s"}})))
 
 

@@ -74,7 +74,7 @@ def test_rolls_are_not_collapsed():
     """Between two pairs of symmetry sides one layer stands for the shorter direction only where buoyancy may make rolls along the other."""
     rows = (d.Enclosure(name="Layer", size="40, 5, 10 mm", wall="0 mm", outside="adiabatic",
                         sides="x-: symmetry; x+: symmetry; y-: symmetry; y+: symmetry; z-: 40 degC; z+: 20 degC"),
-            d.GridRow(name="Grid", coarsest="1 mm"))
+            d.GridRow(name="Grid", coarsest="1 mm", at_walls="0 mm"))
     for gravity, shape in (("0, 0, -9.81 m/s2", (40, 1)), ("0, 0, 0 m/s2", (1, 1))):
         document = d.Document(name="Layer", rows=(*rows, d.Surroundings(name="Air", gravity=gravity)))
         assert grid_lines(resolve(document, "First layout")).shape[:2] == shape

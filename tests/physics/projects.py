@@ -12,11 +12,15 @@ from .gallery import Row
 PLAIN = d.FluidRow(name="plain", density="1 kg/m3", viscosity="0.001 Pa s", heat_capacity="1000 J/kg/K", conductivity="1 W/m/K")
 
 
-def project(*rows, run: dict | None = None, grid: dict | None = None, **surroundings) -> d.Document:
-    """A document of these rows with its settings; no gravity and laminar unless asked for."""
+def project(*rows, run: dict | None = None, grid: dict | None = None, settled: bool = True, **surroundings) -> d.Document:
+    """A document of these rows with its settings; no gravity and laminar unless asked for.
+
+    ``settled``: every cell of the grid row is set, as an expert would; else it goes by detail where ``grid`` says nothing.
+    """
+    cells = {"coarsest": "6 mm", "across_gaps": "3", "across_solids": "1", "growth": "1.4", "at_walls": "0 mm"} if settled else {}
     base = {"gravity": "0, 0, 0 m/s2", "flow": "laminar", "ambient": "20 degC"} | surroundings
     return d.Document(name="Verification", rows=(*rows, d.Surroundings(name="Surroundings", **base),
-                                                 d.GridRow(name="Grid", **(grid or {})), d.RunRow(name="Run", **(run or {}))))
+                                                 d.GridRow(name="Grid", **(cells | (grid or {}))), d.RunRow(name="Run", **(run or {}))))
 
 
 def solve(document: d.Document):
@@ -247,7 +251,7 @@ def turbulent(model: str, reynolds: float, across: str, at_walls: str = "") -> t
         d.Enclosure(name="Duct", size="5, 20, 5 mm", wall="0 mm", fluid="gas", outside="adiabatic",
                     sides="x-: periodic; x+: periodic; z-: symmetry; z+: symmetry; y-: 100 W/m2; y+: 100 W/m2"),
         d.DriveRow(name="Drive", along="x+", flow=f"{speed} m/s"),
-        flow=model, grid={"coarsest": "5 mm", "across_gaps": across, "growth": "1.15", "at_walls": at_walls},
+        flow=model, grid={"coarsest": "5 mm", "across_gaps": across, "growth": "1.15", "at_walls": at_walls or "0 mm"},
         run={"residual": "1e-6", "iterations": "1500"})
     job, q = solve(doc)
     w = q.wall("Duct y-")

@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import (
 
 from ..errors import StithyError
 from ..project import cells, library
+from ..shapes.assembly import DETAILS
 from . import look
 from .ledger_columns import COLUMNS, value_of
 from .session import Session
@@ -25,7 +26,7 @@ CHOICES = {
     "sides": lambda s: ["x-", "x+", "y-", "y+", "z-", "z+"], "axes": lambda s: ["x", "y", "z"],
     "ways": lambda s: ["in", "out"], "flows": lambda s: ["laminar", "wall-law", "k-epsilon", "k-omega"],
     "properties": lambda s: ["constant", "varying"], "profiles": lambda s: ["uniform", "developed"],
-    "limits": lambda s: ["temperature", "pressure drop"], "materials": lambda s: _own(s, "material") + list(library.materials()),
+    "details": lambda s: list(DETAILS), "limits": lambda s: ["temperature", "pressure drop"], "materials": lambda s: _own(s, "material") + list(library.materials()),
     "fills": lambda s: ["fluid", *_own(s, "material"), *library.materials()],
     "fluids": lambda s: _own(s, "fluid") + library.fluid_names(), "fans": lambda s: list(library.fans()),
     "enclosures": lambda s: [r.name for r in s.document.rows_of(s.layout) if r.kind == "enclosure"],

@@ -11,6 +11,7 @@ from ..shapes.solids import volume
 from .forms import Crossings, crossings, paint_form
 from .lines import SNAP, Grid, Spacing, axis_lines, facing_gaps
 from .occupancy import FLUID, SOLID, VOID, box_slices, paint
+from .rule import rule
 
 #: measured bytes a cell of the running solver, and of the process without any cell (see docs/performance.md)
 BYTES_PER_CELL, BYTES_FIXED = 1150, 230e6
@@ -30,9 +31,9 @@ class Built:
 
 
 def _boxes(model: Model) -> list[tuple]:
-    """(box, cells across) of every solid box, enclosure walls included."""
-    out = [(b, 0) for s in model.spaces if s.walls for b in s.walls.boxes]
-    return out + [(b, s.cells) for s in model.solids if not s.form for b in s.boxes]
+    """(box, solid) of every solid box; of an enclosure's walls the solid is None."""
+    out = [(b, None) for s in model.spaces if s.walls for b in s.walls.boxes]
+    return out + [(b, s) for s in model.solids if not s.form for b in s.boxes]
 
 
 def _end_box(model: Model, end) -> list:
@@ -49,15 +50,14 @@ def _end_box(model: Model, end) -> list:
 
 def grid_lines(model: Model) -> Grid:
     """The grid of a layout: lines on every face, fine across gaps and thin solids, graded between."""
-    wish, boxes = model.grid, _boxes(model)
+    wish, boxes = rule(model), _boxes(model)
     lines, single = [], _single_layers(model, boxes)
     for a in range(3):
         faces = {v for s in model.spaces for box in (s.outer, s.inner) for v in box[a]}
         spacings = []
-        for box, cells in boxes:
+        for box, solid in boxes:
             faces.update(box[a])
-            n = max(wish.solids, cells) if _thinnest(box) == a else wish.solids
-            spacings.append(Spacing(*box[a], (box[a][1] - box[a][0]) / n))
+            spacings.append(Spacing(*box[a], (box[a][1] - box[a][0]) / wish.through(solid, box, a)))
         for s in model.spaces:
             spacings.append(Spacing(*s.inner[a], (s.inner[a][1] - s.inner[a][0]) / wish.gaps))
         for form in _forms(model):
@@ -138,8 +138,8 @@ def _form_spacings(form, a: int, wish) -> tuple[set[float], list[Spacing]]:
     faces, spacings = {lo, hi}, [Spacing(lo, hi, 2 * form.radius / form.cells)]
     if form.bore:
         faces |= {c - form.bore, c + form.bore}
-        spacings += [Spacing(c - form.bore, c + form.bore, 2 * form.bore / form.cells), Spacing(lo, c - form.bore, wall / wish.solids),
-                     Spacing(c + form.bore, hi, wall / wish.solids)]
+        spacings += [Spacing(c - form.bore, c + form.bore, 2 * form.bore / form.cells), Spacing(lo, c - form.bore, wall / wish.wall),
+                     Spacing(c + form.bore, hi, wall / wish.wall)]
     return faces, spacings
 
 
@@ -183,10 +183,6 @@ def _wall_faces(model: Model, boxes, a: int) -> set[float]:
 
 def _partial(box, inner, axis: int) -> bool:
     return box[axis][0] > inner[axis][0] + 1e-9 or box[axis][1] < inner[axis][1] - 1e-9
-
-
-def _thinnest(box) -> int:
-    return int(np.argmin([hi - lo for lo, hi in box]))
 
 
 def predict(model: Model) -> tuple[tuple[int, int, int], int, float]:

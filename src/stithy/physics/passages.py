@@ -21,7 +21,7 @@ LAMINAR, RANGE = 2100.0, 2900.0
 PEAK_TURBULENT = 1.25
 #: a passage is at least this many hydraulic diameters long, a room at most that many; jets and wakes stir a room at any Reynolds number
 PASSAGE, ROOM, LEAST = 10.0, 5.0, 0.02
-OBLIQUE = 1.6  # half a chord over the wall distance on a ridge is 1.41 at most, where the passage runs at 45 degrees to the grid
+OBLIQUE = 1.55  # half a chord over the wall distance on a ridge is 1.41 at most, where the passage runs at 45 degrees to the grid
 STEEPEST_SIDE = 0.5  # slope of the wall distance that still leads towards a ridge: 1 towards a wall, 0.71 along a square's diagonal
 
 
@@ -58,7 +58,7 @@ def passages(case: Case, distance: np.ndarray) -> Passages:
     longest = np.max(np.stack([c.ravel() for c in walls.chords(case, openings=True)]), axis=0)
     y = distance.ravel()
     half = 0.5 * chords[0]
-    half = np.where(half <= OBLIQUE * y, np.clip(half, y, 1.25 * y), half)
+    half = np.where(half <= OBLIQUE * y * (1 + 1e-6), np.clip(half, y, 1.25 * y), half)
     first, second = np.maximum(chords[0], 1e-12), np.maximum(chords[1], 1e-12)
     diameter = 4.0 * half * second / (first + second)
     peak = 2.5 - diameter / np.maximum(4.0 * half, 1e-12)

@@ -25,7 +25,6 @@ from .staggered import BLOCKED, OPEN, Staggered
 
 SLOPE = 0.332 * 0.664
 RESOLVED, THINNEST = 0.5, 12.0
-LEAST_DRAG, MOST_DRAG = 0.5, 2.5
 RESTS = 2e-3  # relative change of the factors at which they rest
 
 
@@ -245,27 +244,28 @@ class Beside:
         other = np.broadcast_to(geo.along(geo.width[3 - own - across], 3 - own - across), geo.shape).ravel()
         long = np.broadcast_to(geo.along(geo.width[own], own), geo.shape).ravel()
         self.area = (0.5 * (long[self.cell] + long[self.cell + sn]) * other[self.cell])
-        self.factor = np.ones(len(self.cell))
+        h, wide = 2.0 * self.gap, 2.0 * (self.apart - self.gap)
+        # u = a y + e y^2 whose means over both cells are u1 and u2: a = own u1 - next u2
+        first, both = h * h / 3.0, h * h + h * wide + wide * wide / 3.0
+        whole = 0.5 * h * both - (h + 0.5 * wide) * first
+        self.own, self.next = both / whole, first / whole
 
-    def drag(self, phi, mu_wall, laminar, share: float, ap, b) -> None:
+    def drag(self, phi, mu_wall, laminar, ap, b) -> None:
         """Wall friction by the parabola through the wall and the means of the two cells beside it, in the place of the straight line to
-        the first: the difference, as a resistance added to ``ap`` and ``b`` (kg/s, N).
+        the first: the difference, as a resistance added to ``ap`` and a force added to ``b`` (kg/s, N).
 
-        ``laminar`` (per cell, 0 to 1): where the law of the wall holds, it is left alone. :attr:`factor` moves by ``share``.
+        ``laminar`` (per cell, 0 to 1): where the law of the wall holds, it is left alone.
         """
         if len(self.cell):
-            _drag(self.cell, self.second, self.gap, self.apart, self.area, self.slide, self.sn, phi, mu_wall, laminar, share, self.factor,
-                  ap, b)
+            _drag(self.cell, self.second, self.gap, self.own, self.next, self.area, self.slide, self.sn, phi, mu_wall, laminar, ap, b)
 
-    def settle(self, phi, laminar) -> None:
-        """:attr:`factor` all the way to what velocities just taken over ask for."""
-        idle = np.zeros_like(phi)
-        self.drag(phi, idle, laminar, 1.0, idle, idle)
-
-    def times(self, sign: int, out) -> None:
-        """Put the factors of walls on one side into ``out`` (flat, by velocity)."""
+    def pulled(self, sign: int, phi, laminar, out) -> None:
+        """Put the velocities that a straight profile would need for the same friction on walls on one side into ``out``."""
         here = self.sign == sign
-        out[self.cell[here]] = self.factor[here]
+        c, n, slide = self.cell[here], self.second[here], self.slide[here]
+        part = 0.5 * (laminar[c] + laminar[c + self.sn])
+        bent = self.gap[here] * (self.own[here] * (phi[c] - slide) - self.next[here] * (phi[n] - slide))
+        out[c] = phi[c] + part * (bent - (phi[c] - slide))
 
     def carry(self, phi, flux, blend: float, b) -> None:
         """Add to ``b`` (N) the difference to what the plain scheme does there, which takes the wall for a point one cell away."""
@@ -300,19 +300,12 @@ def _beside(cell, second, sign, gap, apart, to_ghost, slide, st, sn, phi, flux, 
 
 
 @njit(cache=True, nogil=True)
-def _drag(cell, second, gap, apart, area, slide, sn, phi, mu_wall, laminar, share, factor, ap, b):
+def _drag(cell, second, gap, own, ahead, area, slide, sn, phi, mu_wall, laminar, ap, b):
     for m in range(cell.size):
         c, n = cell[m], second[m]
-        one, two = phi[c] - slide[m], phi[n] - slide[m]
-        h = 2.0 * gap[m]
-        wide = 2.0 * (apart[m] - gap[m])
-        # means over both cells of a y + e y^2: solved for a
-        first, both = h * h / 3.0, h * h + h * wide + wide * wide / 3.0
-        slope = (one * both - two * first) / (0.5 * h * both - (h + 0.5 * wide) * first)
-        size = max(abs(one), abs(two))
-        target = min(max(slope * gap[m] / one, LEAST_DRAG), MOST_DRAG) if abs(one) > 1e-9 * size and size > 0.0 else 1.0
         part = 0.5 * (laminar[c] + laminar[c + sn])
-        factor[m] += share * (1.0 + part * (target - 1.0) - factor[m])
-        more = 0.5 * (mu_wall[c] + mu_wall[c + sn]) * area[m] / gap[m] * (factor[m] - 1.0)
-        ap[c] += more
-        b[c] += more * slide[m]
+        if part > 0.0:
+            stiff = part * 0.5 * (mu_wall[c] + mu_wall[c + sn]) * area[m]
+            more = stiff * (own[m] - 1.0 / gap[m])
+            ap[c] += more
+            b[c] += more * slide[m] + stiff * ahead[m] * (phi[n] - slide[m])

@@ -52,11 +52,13 @@ CELLS: dict[str, tuple[Cell, ...]] = {
         Cell("properties", "properties", LOAD, "constant, or varying with temperature (density too)", "properties"),
     ),
     "grid": (
-        Cell("coarsest", "coarsest", GRID, "no cell is longer than this"),
-        Cell("across_gaps", "cells across gaps", GRID, "least number of cells between facing solids"),
-        Cell("across_solids", "cells across solids", GRID, "least number of cells across any solid"),
-        Cell("growth", "growth", GRID, "how much longer a cell may be than its neighbour"),
-        Cell("at_walls", "at walls", GRID, "cell size at every solid face and enclosure side; empty: no wish"),
+        Cell("detail", "detail", GRID, "quick, standard or fine: about three times the cells from one to the next", "details"),
+        Cell("coarsest", "coarsest", GRID, "no cell is longer than this; empty: by detail"),
+        Cell("across_gaps", "cells across gaps", GRID, "number of cells between facing solids; empty: by detail"),
+        Cell("across_solids", "cells across solids", GRID, "least number of cells across any solid; empty: by detail, more through"
+             " boards and along parts that release heat"),
+        Cell("growth", "growth", GRID, "how much longer a cell may be than its neighbour; empty: by detail"),
+        Cell("at_walls", "at walls", GRID, "cell size at every solid face and enclosure side, 0 mm for no wish; empty: by detail"),
     ),
     "run": (
         Cell("iterations", "iterations", RUN, "stop after this many at the latest"),

@@ -70,9 +70,28 @@ def read(path: str | Path) -> Document:
         raise FileProblem(f"{file}: written by a newer Stithy (file version {version}, this program reads {VERSION}). "
                           "Update Stithy, then open it again.")
     try:
-        return Document.model_validate(data)
+        return Document.model_validate(_brought_up(data))
     except ValidationError as error:
         raise FileProblem(f"{file}: {_first(error, data)}") from error
+
+
+#: what grid rows held before they had a detail: cells at these values were left to the program, others were chosen
+_OLD_GRID = {"coarsest": "6 mm", "across_gaps": "3", "across_solids": "1", "growth": "1.4", "at_walls": ""}
+
+
+def _brought_up(data: dict) -> dict:
+    """A project as earlier versions wrote it, in today's words: a grid row that was never touched goes by detail, any other stays."""
+    def row(r):
+        if not (isinstance(r, dict) and r.get("kind") == "grid") or "detail" in r:
+            return r
+        was = _OLD_GRID | r
+        if all(was[k] == v for k, v in _OLD_GRID.items()):
+            return {k: v for k, v in r.items() if k not in _OLD_GRID} | {"detail": "standard"}
+        return was | {"detail": "standard", "at_walls": was["at_walls"] or "0 mm"}
+
+    if not isinstance(data.get("rows"), list):
+        return data
+    return data | {"rows": [row(r) for r in data["rows"]]}
 
 
 def _first(error: ValidationError, data: dict) -> str:

@@ -275,13 +275,15 @@ class Bound:
 
 @dataclass(frozen=True)
 class GridWish:
-    """coarsest m, least cells across gaps and solids, growth, size at walls (m; 0: no wish)."""
+    """coarsest m, least cells across gaps and solids, growth, size at walls (m; 0: no wish); None: by the rule of :mod:`grid.rule` for
+    ``count`` cells across what matters."""
 
-    coarsest: float = 6e-3
-    gaps: int = 3
-    solids: int = 1
-    growth: float = 1.4
-    walls: float = 0.0
+    coarsest: float | None = None
+    gaps: int | None = None
+    solids: int | None = None
+    growth: float | None = None
+    walls: float | None = None
+    count: float = 4.0
 
 
 @dataclass(frozen=True)

@@ -37,10 +37,11 @@ class GridRow(Row):
     """How fine the grid is."""
 
     kind: Literal["grid"] = "grid"
-    coarsest: Text = "6 mm"
-    across_gaps: Text = "3"
-    across_solids: Text = "1"
-    growth: Text = "1.4"
+    detail: Text = "standard"
+    coarsest: Text = ""
+    across_gaps: Text = ""
+    across_solids: Text = ""
+    growth: Text = ""
     at_walls: Text = ""
 
 

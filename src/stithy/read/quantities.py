@@ -137,8 +137,7 @@ class Quantities:
         centre = np.stack([geo.points[t][at[:, t]] for t in range(3)], -1)
         centre[:, a] += gap if up else -gap
         pull = [flow.pull(t, a, 1 if up else -1) for t in range(3)]
-        u = np.stack([0.5 * (flow.u[t][cells] * pull[t][cells] + flow.u[t][cells - st_] * pull[t][cells - st_])
-                      for t, st_ in enumerate(geo.s)], -1)
+        u = np.stack([0.5 * (pull[t][cells] + pull[t][cells - geo.s[t]]) for t in range(3)], -1)
         u[:, a] = 0.0
         slide = case.moving.get(f"{'xyz'[a]}{'+' if up else '-'}")
         if slide is not None:

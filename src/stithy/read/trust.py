@@ -151,4 +151,4 @@ def trust(p: Prepared, run, last) -> dict:
     if run.blend < 1:
         notes.append(f"momentum convection: {1 - run.blend:.0%} upwind, so that the flow settles")
     return {"heat_closure": 1.0 - last.heat, "mass_imbalance": last.mass, "drift": None if np.isinf(last.drift) else last.drift,
-            "momentum": last.momentum, "notes": notes, "gap_cells": p.model.grid.gaps}
+            "momentum": last.momentum, "notes": notes}

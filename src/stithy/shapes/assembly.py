@@ -12,6 +12,8 @@ from .checks import check_places
 from .loads import OPENINGS, SIDES, SOLIDS
 from .solids import surface_area
 
+DETAILS = {"quick": 2.8, "standard": 4.0, "fine": 6.0}  # cells across what matters: three times the cells from one to the next
+
 
 def resolve(document: Document, layout: str) -> Model:
     """The model of one layout. Raises SetupError with every problem found, each with row, cell and remedy."""
@@ -52,9 +54,7 @@ def _model(r: Reader, layout: str) -> Model:
         ends=tuple(loads.end(r, row, ambient) for row in r.of(*OPENINGS)),
         fans=tuple(loads.inside(r, row) for row in r.of("inside fan", "pump")),
         limits=tuple(_limits(r)),
-        grid=GridWish(r.value(wish, "coarsest", "length", 6e-3, above=0.0), r.whole(wish, "across_gaps", 3, 1, 400),
-                      r.whole(wish, "across_solids", 1, 1, 400), r.value(wish, "growth", "ratio", 1.4, least=1.02, most=4),
-                      r.maybe(wish, "at_walls", "length", 0.0, above=0.0)),
+        grid=_grid(r, wish),
         iterations=r.whole(run, "iterations", 500, 1, 100_000),
         residual=r.value(run, "residual", "ratio", 2e-4, above=0.0),
         drift=r.value(run, "drift", "temperature difference", 0.1, above=0.0),
@@ -69,6 +69,21 @@ def _model(r: Reader, layout: str) -> Model:
         start=r.choice(run, "start", ["potential flow", *r.layouts], "") if run.start.strip() else "",
         relaxation=r.maybe(run, "relaxation", "ratio", 0.9, least=0.3, most=0.97),
     )
+
+
+def _grid(r: Reader, row) -> GridWish:
+    """What the grid row says; None where it leaves it to the rule."""
+
+    def given(key, read):
+        return read() if getattr(row, key).strip() else None
+
+    return GridWish(
+        given("coarsest", lambda: r.value(row, "coarsest", "length", 6e-3, above=0.0)),
+        given("across_gaps", lambda: r.whole(row, "across_gaps", 3, 1, 400)),
+        given("across_solids", lambda: r.whole(row, "across_solids", 1, 1, 400)),
+        given("growth", lambda: r.value(row, "growth", "ratio", 1.4, least=1.02, most=4)),
+        given("at_walls", lambda: r.value(row, "at_walls", "length", 0.0, least=0.0)),
+        DETAILS[r.choice(row, "detail", DETAILS, "standard")])
 
 
 def _space(r: Reader, row, ambient: float, pressure: float, varying: bool) -> Space:

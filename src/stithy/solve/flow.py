@@ -194,11 +194,11 @@ class Flow:
         return self.flux
 
     def pull(self, a: int, across: int, sign: int) -> np.ndarray:
-        """Friction of the velocities along ``a`` on walls on one side of them over that of a straight profile (flat)."""
-        out = np.ones(self.geo.size)
+        """Velocities (m/s, flat) along ``a`` that a straight profile would need for the friction on walls on one side of them."""
+        out = self.u[a].copy()
         for t, beside in self.beside[a]:
             if t == across:
-                beside.times(sign, out)
+                beside.pulled(sign, self.u[a], self.mixing.laminar, out)
         return self.geo.wrapped(out)
 
     def speed(self) -> np.ndarray:
@@ -234,7 +234,7 @@ class Flow:
             self._links(a, flux, blend)
             for t, beside in self.beside[a]:
                 beside.carry(self.u[a], flux[t], blend, self.b)
-                beside.drag(self.u[a], self.mu_wall, self.mixing.laminar, 0.3, self.ap, self.b)
+                beside.drag(self.u[a], self.mu_wall, self.mixing.laminar, self.ap, self.b)
             drive = self.case.drive
             push = self.drive_gradient * drive.sign if drive and "xyz"[a] == drive.axis else 0.0
             given = (a, lift, theta is not None, push, rate)

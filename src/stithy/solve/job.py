@@ -10,6 +10,7 @@ import numpy as np
 
 from ..errors import Problem, SetupError
 from ..grid.build import predict
+from ..grid.rule import halved
 from ..physics.setup import Prepared, prepare
 from ..physics.staggered import Staggered
 from ..project.document import Document
@@ -27,9 +28,7 @@ SEQUENCE = 30_000
 
 def coarser(model: Model) -> Model | None:
     """The same layout on a grid of half the cells or fewer, or None when there is nothing to gain."""
-    g = model.grid
-    rough = replace(model, grid=replace(g, coarsest=2.5 * g.coarsest, gaps=max(g.gaps // 2, min(g.gaps, 2)),
-                                        solids=max(g.solids // 2, 1), growth=max(g.growth, 2.0), walls=4 * g.walls))
+    rough = replace(model, grid=halved(model.grid))
     return rough if predict(rough)[1] < 0.6 * predict(model)[1] else None
 
 

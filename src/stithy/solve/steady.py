@@ -127,9 +127,6 @@ class Steady:
         self.geo.wrapped(self.heat.theta)
         self.flow.update_properties(self.heat.theta, 1.0)
         self.flow.mixing.take(fields.extra)
-        for a in range(3):
-            for _, beside in self.flow.beside[a]:
-                beside.settle(self.flow.u[a], self.flow.mixing.laminar)
         self._take_layer(fields.extra.get(LAYER))
 
     def _take_layer(self, ratio) -> None:
