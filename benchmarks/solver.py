@@ -43,7 +43,8 @@ def _timed(work) -> float:
 
 def _document(*rows, coarsest: str, gaps: str, **surroundings) -> d.Document:
     return d.Document(name="Bench", rows=(*rows, d.Surroundings(name="Air", **surroundings),
-                                          d.GridRow(name="Grid", coarsest=coarsest, across_gaps=gaps, across_solids="1", growth="1.3", at_walls="0 mm"),
+                                          d.GridRow(name="Grid", coarsest=coarsest, across_gaps=gaps, across_solids="1", growth="1.3",
+                                                    at_walls="0 mm"),
                                           d.RunRow(name="Run", residual="0.0001", iterations="400")))
 
 

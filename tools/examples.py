@@ -7,9 +7,12 @@ from stithy.project import document as d
 from stithy.project import files
 
 ROOT = Path(__file__).parent.parent / "docs/examples"
-#: every cell of the grid row said, as an expert would
-SAID = {"across_gaps": "3", "across_solids": "1", "growth": "1.4", "at_walls": "0 mm"}
 STILL = {"gravity": "0, 0, 0 m/s2", "flow": "laminar"}
+
+
+def _grid(**cells) -> d.GridRow:
+    """A grid row with every cell said, as an expert would."""
+    return d.GridRow(name="Grid", **({"across_gaps": "3", "across_solids": "1", "growth": "1.4", "at_walls": "0 mm"} | cells))
 
 
 def _doc(name: str, *rows) -> d.Document:
@@ -27,7 +30,7 @@ def examples() -> dict[str, tuple[d.Document, str, list[str]]]:
                         sides="x-: periodic; x+: periodic; z-: symmetry; z+: symmetry; y-: 200 W/m2; y+: 200 W/m2"),
             d.DriveRow(name="Drive", along="x+", flow="0.2 m/s"),
             d.Surroundings(name="Air", ambient="20 degC", **STILL),
-            d.GridRow(**(SAID | {"name": "Grid", "coarsest": "10 mm", "across_gaps": "20"})), d.RunRow(name="Run", residual="1e-7", iterations="1000")),
+            _grid(coarsest="10 mm", across_gaps="20"), d.RunRow(name="Run", residual="1e-7", iterations="1000")),
             "Two-dimensional and periodic: laminar flow between plates, a given flux on both. Symmetry on z- and z+ makes one layer of "
             "cells between them; one cell along x is enough, because nothing but temperature changes along a developed flow. The mean "
             "temperature of a driven periodic model is the ambient one; temperatures rise by `temperature rise` from pitch to pitch.",
@@ -40,7 +43,7 @@ def examples() -> dict[str, tuple[d.Document, str, list[str]]]:
             d.Block(name="Pipe", size="20, 14, 14 mm", power="60 degC"),
             d.Bore(name="Bore", at="0, 7, 7 mm", along="x", length="20 mm", diameter="10 mm", cells="16"),
             d.DriveRow(name="Drive", along="x+", flow="0.2 m/s", temperature="30 degC"),
-            d.Surroundings(name="Air", **STILL), d.GridRow(**(SAID | {"name": "Grid", "coarsest": "2 mm", "across_gaps": "2"})),
+            d.Surroundings(name="Air", **STILL), _grid(coarsest="2 mm", across_gaps="2"),
             d.RunRow(name="Run", residual="1e-6", iterations="600")),
             "Periodic flow between walls of one temperature: the block around the bore is held at 60 degC, what enters has a bulk "
             "temperature of 30 degC. `wall Pipe --along x` gives flux, bulk temperature and heat transfer coefficient (times 10 mm over "
@@ -52,7 +55,7 @@ def examples() -> dict[str, tuple[d.Document, str, list[str]]]:
             d.WallPatch(name="Heated floor", on="Duct", side="z-", at="50, 0 mm", size="150, 10 mm", condition="60 degC"),
             d.Opening(name="In", on="Duct", side="x-", at="0, 0 mm", size="10, 10 mm", flow="0.15 m/s", profile="developed"),
             d.Opening(name="Out", on="Duct", side="x+", at="0, 0 mm", size="10, 10 mm", flow="0 Pa"),
-            d.Surroundings(name="Air", **STILL), d.GridRow(**(SAID | {"name": "Grid", "coarsest": "2.5 mm", "across_gaps": "16"})), d.RunRow(name="Run")),
+            d.Surroundings(name="Air", **STILL), _grid(coarsest="2.5 mm", across_gaps="16"), d.RunRow(name="Run")),
             "Three-dimensional, open: a developed inlet, 50 mm without heating so that no held wall touches the inlet, then a held wall. "
             "Inlets bring heat in by convection only. `wall NAME --along x` gives the local flux and the bulk temperature beside it.",
             ["read ends", 'read plane x "60 mm" "150 mm"', 'read wall "Heated floor" --along x', "read balance"]),
@@ -68,7 +71,7 @@ def examples() -> dict[str, tuple[d.Document, str, list[str]]]:
             d.Opening(name="Water in", on="Case", side="x+", at="0, 5 mm", size="5, 4 mm", flow="0.02 m/s", temperature="20 degC"),
             d.Opening(name="Water out", on="Case", side="x-", at="0, 5 mm", size="5, 4 mm", flow="0 Pa"),
             d.Surroundings(name="Air", **STILL),
-            d.GridRow(**(SAID | {"name": "Grid", "coarsest": "4 mm", "across_gaps": "12", "across_solids": "2"})), d.RunRow(name="Run", residual="1e-5")),
+            _grid(coarsest="4 mm", across_gaps="12", across_solids="2"), d.RunRow(name="Run", residual="1e-5")),
             "Two fluids in one enclosure: the plate from end to end parts it into two fluid spaces; a fluid region names the fluid of the "
             "space that holds its point. Fluid spaces are numbered along x, then y, then z.",
             ["read ends", 'read plane x "20 mm" "100 mm" "180 mm"', "read walls"]),
@@ -86,7 +89,7 @@ def examples() -> dict[str, tuple[d.Document, str, list[str]]]:
             d.Opening(name="Water in", on="Case", side="x+", at="2, 2 mm", size="16, 16 mm", flow="10 g/s", temperature="20 degC",
                       serves="water"),
             d.Opening(name="Water out", on="Case", side="x-", at="2, 2 mm", size="16, 16 mm", flow="0 Pa", serves="water"),
-            d.Surroundings(name="Air", **STILL), d.GridRow(**(SAID | {"name": "Grid", "coarsest": "8 mm", "across_gaps": "5"})), d.RunRow(name="Run")),
+            d.Surroundings(name="Air", **STILL), _grid(coarsest="8 mm", across_gaps="5"), d.RunRow(name="Run")),
             "Round channels behind rectangular openings: each opening covers both, and serves the fluid it names (or, naming none, the one "
             "behind its middle); what is solid or another fluid stays closed. The stated flow enters through what is open. A cylinder "
             "with a bore is a tube; the smaller shape wins where shapes cross, so the tube stands in the annulus' bore.",
@@ -100,7 +103,7 @@ def examples() -> dict[str, tuple[d.Document, str, list[str]]]:
             d.Opening(name="In", on="Duct", side="x-", at="0, 10 mm", size="5, 10 mm", flow="5 m/s", profile="developed"),
             d.Opening(name="Out", on="Duct", side="x+", at="0, 0 mm", size="5, 20 mm", flow="0 Pa"),
             d.Surroundings(name="Air", **STILL),
-            d.GridRow(**(SAID | {"name": "Grid", "coarsest": "2 mm", "across_gaps": "16", "growth": "1.1"})),
+            _grid(coarsest="2 mm", across_gaps="16", growth="1.1"),
             d.RunRow(name="Run", residual="1e-5", iterations="800")),
             "Two-dimensional, open, isothermal. The floor's shear force changes its sign where the flow comes to the floor again.",
             ['read wall "Duct z-" --along x', 'read line "20, 2.5, 0.3 mm" "100, 2.5, 0.3 mm" --points 21', "read wall Step"]),
@@ -109,7 +112,7 @@ def examples() -> dict[str, tuple[d.Document, str, list[str]]]:
             d.Enclosure(name="Case", size="40, 30, 15 mm", wall="0 mm", outside="adiabatic", sides="z-: 12 W/m2/K to 25 degC"),
             d.Board(name="Board", size="40, 30, 1.6 mm"),
             d.Component(name="Chip", at="14, 10, 1.6 mm", size="12, 10, 2 mm", power="2 W", profile="on 30 s, off 60 s", limit="90 degC"),
-            d.Surroundings(name="Air", ambient="25 degC", **STILL), d.GridRow(**(SAID | {"name": "Grid", "coarsest": "4 mm"})),
+            d.Surroundings(name="Air", ambient="25 degC", **STILL), _grid(coarsest="4 mm"),
             d.RunRow(name="Run", time="180 s", step="2 s", save_every="30 s")),
             "In time: a duty cycle, fixed steps, kept instants. `--time` picks the instant nearest to it.",
             ["read history", "read parts", 'read parts --time "30 s"', 'read at "20, 15, 2 mm" --time "90 s"']),
@@ -120,7 +123,7 @@ def examples() -> dict[str, tuple[d.Document, str, list[str]]]:
             d.Enclosure(name="Cavity", size="100, 5, 100 mm", wall="0 mm", fluid="unit fluid", outside="adiabatic",
                         sides="y-: symmetry; y+: symmetry; x-: 30 degC; x+: 20 degC"),
             d.Surroundings(name="Air", ambient="25 degC", gravity="0, 0, -1.0 m/s2", flow="laminar"),
-            d.GridRow(**(SAID | {"name": "Grid", "coarsest": "2 mm", "across_gaps": "40", "at_walls": "0.5 mm", "growth": "1.15"})),
+            _grid(coarsest="2 mm", across_gaps="40", at_walls="0.5 mm", growth="1.15"),
             d.RunRow(name="Run", residual="1e-5", iterations="800")),
             "Natural convection in a closed space: Ra = g beta dT L^3 / (nu alpha) from a fluid of one's own; buoyancy is Boussinesq's "
             "with `constant` properties, and by density with `varying`.",

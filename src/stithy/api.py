@@ -29,6 +29,33 @@ class Project:
 
         return store.load(self.folder, self._named(layout))
 
+    def summary(self, layout: str = "") -> dict:
+        """The stored summary of a layout's result: plain values in SI. Raises StithyError when there is none."""
+        from .read import store
+
+        name = self._named(layout)
+        found = store.summary(self.folder, name)
+        if found is None:
+            raise StithyError(f"The layout “{name}” has no result yet. Solve it first: stithy solve PROJECT --layout NAME.")
+        return found
+
+    def bands(self, layout: str = ""):
+        """The numbers of a layout's result with their bands: a :class:`stithy.read.band.Bands`. Raises StithyError when there is none."""
+        from .read.band import Bands
+
+        return Bands(self.summary(layout))
+
+    def current(self, layout: str = ""):
+        """The stored result of a layout, which belongs to it as it stands. Raises StithyError when there is none, or it is out of date."""
+        from .shapes.assembly import resolve
+
+        name, found = self._named(layout), self.result(layout)
+        if found is None:
+            raise StithyError(f"The layout “{name}” has no result yet. Solve it first: stithy solve PROJECT --layout NAME.")
+        if found.summary["key"] != resolve(self.document, name).key():
+            raise StithyError(f"The layout “{name}” was changed after it was solved. Solve it again first.")
+        return found
+
     def read(self, layout: str = "", time: float | None = None):
         """Any quantity of a stored result: a :class:`stithy.read.quantities.Quantities`; ``time`` (s) picks the nearest kept instant.
 

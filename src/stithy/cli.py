@@ -12,6 +12,7 @@ from pathlib import Path
 
 from . import api, reading
 from .errors import FileProblem, SetupError, SolveFailed, StithyError
+from .read.band import Bands
 
 DEMO = Path(__file__).parent / "data/demo/lamp-driver"
 
@@ -31,9 +32,21 @@ def main(argv: list[str] | None = None) -> int:
     except StithyError as error:
         print(error, file=sys.stderr)
         return 2
+    except KeyboardInterrupt:
+        print("Stopped.", file=sys.stderr)
+        return 3
     except BrokenPipeError:  # what reads the output has had enough, such as head
         sys.stderr.close()
         return 0
+    except OSError as error:
+        print(f"{error.filename or 'A file'}: {error.strerror or error}. Check that it is there and may be written.", file=sys.stderr)
+        return 2
+    except Exception as error:  # the last resort: whatever it is, one calm line and a log
+        from .project.files import write_log
+
+        print(f"An unexpected fault ended the command: {type(error).__name__}. No project was changed by it. "
+              f"What happened is written in {write_log(error)}.", file=sys.stderr)
+        return 3
 
 
 def _parser() -> argparse.ArgumentParser:
@@ -107,8 +120,11 @@ def _solve(a) -> int:
         good &= s["settled"]
         print(f"{s['layout']}: {'settled' if s['settled'] else 'NOT settled'}, {s['cells']} cells, {s['seconds']:.0f} s, "
               f"heat closed to {abs(s['heat_imbalance']):.2g} W of {s['heat_load']:.4g} W")
-        for part, t in s["parts"].items():
-            print(f"  {part:24s} {t['max'] - 273.15:7.1f} degC")
+        bands = Bands(s)
+        for part in s["parts"]:
+            print(f"  {part:24s} {bands.temperature(part).text(zero=273.15):>14s} degC")
+        for note in s["trust"]["notes"]:
+            print(f"  {note}")
     return 0 if good else 1
 
 
@@ -117,7 +133,7 @@ def _weigh(a) -> int:
 
     project = api.open_project(a.project)
     print(project.weigh())
-    return 0 if any(s.passes for s in weigh(project.document, project.folder)) else 1
+    return 0 if any(s.passes and s.state == "current" for s in weigh(project.document, project.folder)) else 1
 
 
 def _check(a) -> int:
@@ -135,9 +151,8 @@ def _check(a) -> int:
 def _export(a) -> int:
     from .read import export
 
-    result = api.open_project(a.project).result(a.layout)
-    if result is None:
-        raise FileProblem("This layout has no result yet. Solve it first: stithy solve PROJECT --layout NAME.")
+    project = api.open_project(a.project)
+    result = project.current(a.layout)
     writers = {".vtr": export.vtk, ".csv": export.tables}
     if Path(a.file).suffix not in writers:
         raise FileProblem(f"{a.file}: name a file that ends in .vtr or .csv.")

@@ -6,9 +6,10 @@ import json
 from . import api
 from .errors import StithyError
 from .project import units
+from .read.band import Bands
 
 WHAT = {
-    "parts": "temperatures and heat of every part",
+    "parts": "highest temperature with its band, temperatures on this grid and heat of every part",
     "fluid": "mean and extreme temperatures and speeds of every fluid space",
     "ends": "flow, heat, temperature and pressure at every opening, and every fan's operating point",
     "walls": "heat, temperatures and forces at every wall: parts, and sides such as \"Duct z-\"",
@@ -18,9 +19,11 @@ WHAT = {
     "plane": "AXIS \"POSITION mm\" ...: area, flow, mean pressure, bulk temperature of each fluid space",
     "drive": "pressure gradient, mass flow and temperature rise per pitch of a driven periodic flow",
     "history": "every iteration or time step: residuals, the hottest temperature of every part, flow in and pressure at every opening",
+    "trust": "how far the result can be trusted: closures, grids, notes",
     "balance": "heat load, heat leaving by openings and walls, imbalances",
 }
-_UNITS = {"temperature": "degC", "highest": "degC", "lowest": "degC", "mean": "degC", "area": "m2", "volume": "m3", "heat": "W",
+_UNITS = {"value": "degC", "value_band": "K",
+          "temperature": "degC", "highest": "degC", "lowest": "degC", "mean": "degC", "area": "m2", "volume": "m3", "heat": "W",
           "flux": "W/m2", "volume_flow": "m3/s", "mass_flow": "kg/s", "pressure": "Pa", "velocity": "m/s", "speed": "m/s", "u": "m/s",
           "v": "m/s", "w": "m/s", "shear_stress": "Pa", "force": "N", "x": "mm", "y": "mm", "z": "mm", "distance": "mm",
           "position": "mm", "rise": "Pa", "coefficient": "W/m2/K", "draw": "W", "power": "W", "load": "W", "gradient": "Pa/m"}
@@ -48,10 +51,13 @@ def read(a) -> int:
 def _rows(project, a):
     if a.what == "history":
         return _history(project, a.layout)
+    if a.what == "trust":
+        return trust_rows(project.summary(a.layout))
     q = project.read(a.layout, units.to_si(a.time, "time") if a.time else None)
     given = a.arguments
     if a.what == "parts":
-        return _named(q.parts())
+        bands = Bands(project.result(a.layout).summary)
+        return _named({n: _banded(bands.temperature(n)) | row for n, row in q.parts().items()})
     if a.what == "fluid":
         return _named(q.fluid())
     if a.what == "ends":
@@ -84,16 +90,18 @@ def _rows(project, a):
             *({"name": n, "heat": w} for n, w in s["walls"].items()), {"name": "imbalance", "heat": s["heat_imbalance"]}]
 
 
-def _history(project, layout) -> list[dict]:
-    import csv
+def _banded(x) -> dict:
+    """The best value and its band, where the result has them."""
+    return {} if x is None or x.band is None else {"value": x.value, "value_band": x.band}
 
+
+def _history(project, layout) -> list[dict]:
     from .read import store
 
-    path = store.folder(project.folder, layout or project.document.layouts[0].name) / "history.csv"
-    if not path.exists():
-        raise StithyError("This layout has no result yet. Solve it first: stithy solve PROJECT --layout NAME.")
-    with path.open() as f:
-        return [{k: float(v) for k, v in row.items()} for row in csv.DictReader(f)]
+    found = store.history(project.folder, layout or project.document.layouts[0].name)
+    if found is None:
+        raise StithyError("This layout has no history that can be read. Solve it: stithy solve PROJECT --layout NAME.")
+    return [dict(zip(found, map(float, row), strict=True)) for row in zip(*found.values(), strict=True)]
 
 
 def _wall(q, given, along):
@@ -112,6 +120,17 @@ def _need(given, count: int, example: str) -> None:
 
 def _named(rows: dict[str, dict]) -> list[dict]:
     return [{"name": n, **row} for n, row in rows.items()]
+
+
+def trust_rows(summary: dict) -> list[dict]:
+    """What a result's summary says of how far it can be trusted, a row each."""
+    t, load, coarse = summary["trust"], abs(summary["heat_load"]), summary.get("coarse")
+    rows = [("settled", "yes" if summary["settled"] else "no"),
+            ("heat left over", f"{abs(summary['heat_imbalance']):.2g} W of {load:.4g} W"),
+            ("mass left over", f"{t['mass_imbalance']:.1e} of the through-flow"),
+            ("grid", f"{summary['cells']} cells" + (f", and one of {coarse['cells']} for the bands" if coarse else ", no bands")),
+            ("run", f"{summary['iterations']} iterations, {summary['seconds']:.0f} s"), *(("note", n) for n in t["notes"])]
+    return [{"name": name, "what": what} for name, what in rows]
 
 
 def _unit(key: str) -> str:

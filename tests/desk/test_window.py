@@ -414,7 +414,8 @@ def test_round_shapes_and_two_fluids_in_a_window(open_, tmp_path, pump):
         d.Cylinder(name="Rod", at="0, 10, 10 mm", length="40 mm", diameter="3 mm", power="5 W", cells="4"),
         d.Opening(name="In", on="Case", side="x-", at="5, 5 mm", size="10, 10 mm", flow="2 g/s"),
         d.Opening(name="Out", on="Case", side="x+", at="5, 5 mm", size="10, 10 mm", flow="0 Pa"),
-        d.Surroundings(name="Surroundings", flow="laminar"), d.GridRow(name="Grid", coarsest="4 mm", across_gaps="3", across_solids="1"), d.RunRow(name="Run")))
+        d.Surroundings(name="Surroundings", flow="laminar"),
+        d.GridRow(name="Grid", coarsest="4 mm", across_gaps="3", across_solids="1"), d.RunRow(name="Run")))
     files.save(doc, tmp_path / "bores")
     window = open_(tmp_path / "bores")
     assert not window.session.problems()

@@ -3,6 +3,7 @@ from __future__ import annotations
 
 import os
 import sys
+from contextlib import suppress
 from pathlib import Path
 
 os.environ.setdefault("QT_API", "pyqt6")
@@ -63,9 +64,23 @@ def _ask_recover() -> bool:
     return answer == QMessageBox.StandardButton.Yes
 
 
+def _last_resort(kind, error, trace) -> None:
+    """What no code has foreseen: written down, unsaved work kept, one calm line; the window goes on."""
+    if issubclass(kind, KeyboardInterrupt):
+        QApplication.quit()
+        return
+    path = files.write_log(error)
+    for window in _windows:
+        with suppress(Exception):
+            session = window.session
+            files.autosave(session.document, session.folder or files.scratch())
+            window.status.setText(f"That did not work ({kind.__name__}). Your work is kept; what happened is written in {path}")
+
+
 def run(folder: Path | None) -> int:
     """Open a window and run until it is closed."""
     app = application()
+    sys.excepthook = _last_resort
     try:
         open_window(folder)
     except StithyError as error:

@@ -17,7 +17,7 @@ _COLOURS = ("#23282D", "#14545E", "#A8734F", "#5F4670", "#7F8F7A", "#7A4A3A", "#
 
 #: columns of a history that are no temperatures
 _NO_WATCH = ("iteration", "seconds", "momentum", "mass", "heat", "time")
-_OF_ENDS = ("_flow_m3s", "_pressure_Pa")
+_OF_ENDS = (" flow m3/s", " pressure Pa")
 
 
 def _plot(title: str) -> pg.PlotWidget:
@@ -157,8 +157,8 @@ class Charts(QWidget):
                       + "Press Run to continue after a change.")
         self.detail.setText(detail)
         self._clear()
-        if past is not None and past.size > 1:
-            names = past.dtype.names
+        if past is not None and len(past.get("iteration", ())) > 1 and set(_NO_WATCH) <= set(past):
+            names = list(past)
             self._curves(past["iteration"], {n: past[n] for n in ("momentum", "mass", "heat")},
                          {n: past[n] - 273.15 for n in names if n not in _NO_WATCH and not n.endswith(_OF_ENDS)})
 

@@ -1,8 +1,11 @@
 """The full comparison of Weigh: every layout against every limit, best first."""
 from __future__ import annotations
 
-from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QLabel, QVBoxLayout, QWidget
 
+from ..shapes.mass import mass
+from ..weigh.limits import FAILS, MEETS
+from ..weigh.table import band_of, equals
 from . import look
 from .session import Session
 from .tables import fill, plain_table
@@ -27,6 +30,10 @@ class Comparison(QWidget):
         box = QVBoxLayout(self)
         box.setContentsMargins(12, 4, 12, 8)
         box.addWidget(self.table)
+        self.equals = QLabel()
+        self.equals.setProperty("quiet", True)
+        self.equals.setWordWrap(True)
+        box.addWidget(self.equals)
         self.names: list[str] = []
         for event in ("stage", "results", "document", "layout"):
             session.on(event, self.rebuild)
@@ -40,6 +47,9 @@ class Comparison(QWidget):
         limits = self._limits(ranking)
         heads = [f"{name}\n{most}" if most else name for name, most in limits.items()]
         fill(self.table, (*_HEADS, *heads), [list(self._cells(s, limits)) for s in ranking], words=3, height=25)
+        said = equals(ranking)
+        self.equals.setText(" ".join(said))
+        self.equals.setVisible(bool(said))
         shown = self.names.index(self.session.layout)
         self.table.item(shown, 0).setFont(look.font(14, 600))
 
@@ -56,17 +66,17 @@ class Comparison(QWidget):
     def _cells(s, limits):
         worst, drop, known = s.worst, s.pressure_drop, s.summary is not None
         unit = "" if worst is None else "K" if worst.bound.quantity == "temperature" else "Pa"
-        verdict = {True: "meets all", False: "over a limit", None: "not known"}[s.passes]
+        verdict = {MEETS: "meets all", "": "not known"}.get(s.verdict, s.verdict)
         if s.state == "faulty":
             verdict = f"{len(s.problems)} to settle"
         yield s.layout, False
-        yield verdict, s.passes is False or s.state == "faulty"
-        yield (f"{worst.margin:+.1f} {unit}, {worst.bound.name}", worst.margin < 0) if worst else ("", False)
+        yield verdict, s.verdict == FAILS or s.state == "faulty"
+        yield (f"{worst.margin:+.1f}{band_of(worst)} {unit}, {worst.bound.name}", worst.verdict == FAILS) if worst else ("", False)
         yield (f"{drop:.1f}" if drop is not None else "–"), False
         yield (f"{s.through_flow * 3600:.1f}" if known else ""), False
         yield (f"{s.fan_power:.3f}" if known else ""), False
         yield (f"{s.fan_draw:.2f}" if known else ""), False
-        yield (f"{s.model.mass() * 1e3:.0f}" if s.model else ""), False
+        yield (f"{mass(s.model) * 1e3:.0f}" if s.model else ""), False
         yield s.says, s.state in ("out of date", "faulty")
         by_name = {m.bound.name: m for m in s.margins}
         for name, head in limits.items():
@@ -76,7 +86,8 @@ class Comparison(QWidget):
                 continue
             most, unit = _bound(m)
             value = m.value - 273.15 if m.bound.quantity == "temperature" else m.value
-            yield f"{value:.1f}" if head else f"{value:.1f} / {most} {unit}", m.margin < 0
+            told = f"{value:.1f}{band_of(m)}"
+            yield told if head else f"{told} / {most} {unit}", m.verdict == FAILS
 
 
 def _bound(m) -> tuple[str, str]:

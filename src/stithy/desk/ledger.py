@@ -1,6 +1,7 @@
 """The ledger: one table that is the model, and below it every cell of the selected row."""
 from __future__ import annotations
 
+from pydantic import ValidationError
 from PyQt6.QtCore import QItemSelectionModel, Qt
 from PyQt6.QtGui import QKeySequence
 from PyQt6.QtWidgets import (
@@ -230,7 +231,7 @@ class Ledger(QWidget):
     def paste(self):
         """Rows copied here become new rows; other text goes into the current column, one line a row, downwards."""
         lines = [x for x in QApplication.clipboard().text().splitlines() if x.strip()]
-        if lines and lines[0].split("\t")[0] in ROW_TYPES:
+        if lines and all("\t" in x and x.split("\t")[0] in ROW_TYPES for x in lines):
             self._paste_rows(lines)
             return
         index = self.table.currentIndex()
@@ -243,10 +244,13 @@ class Ledger(QWidget):
                     row = self.model.lines[at]
                     key = self.model.columns[index.column() + c].key_for(row)
                     if key:
-                        sets.append(edits.set_cell(self.session.layout, row.name, key, text, self.session.only_here))
+                        sets.append((row.name, key, text))
             at += 1
         if sets:
-            self._try(edits.many(f"paste {len(sets)} cells", sets))
+            try:
+                self.session.change(sets, f"paste {len(sets)} cells")
+            except StithyError as error:
+                self.model.refused.emit(str(error))
 
     def _paste_rows(self, lines):
         adds, taken = [], set()
@@ -257,8 +261,13 @@ class Ledger(QWidget):
                 new += " copy"
             taken.add(new)
             known = dict(part.partition("=")[::2] for part in rest)
-            fields = {k: v for k, v in known.items() if k in ROW_TYPES[kind].model_fields}
-            adds.append(edits.add_row(self.session.layout, ROW_TYPES[kind](name=new, **fields), self.session.only_here))
+            fields = {k: v for k, v in known.items() if k in ROW_TYPES[kind].model_fields and k not in ("kind", "name")}
+            try:
+                row = ROW_TYPES[kind](name=new, **fields)
+            except ValidationError as error:
+                self.model.refused.emit(f"“{new[:60]}” cannot be pasted: {error.errors()[0]['msg']}.")
+                return
+            adds.append(edits.add_row(self.session.layout, row, self.session.only_here))
         if self._try(edits.many(f"paste {len(adds)} rows", adds)):
             self.session.select(tuple(taken))
 

@@ -6,6 +6,8 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from ..grid.build import grid_lines
+from ..read.band import Bands
+from ..weigh.limits import FAILS
 from .session import Session
 
 
@@ -104,8 +106,14 @@ def value_of(session: Session, row, what: str) -> tuple[str, bool]:
         if margin is None or margin.margin is None:
             return "", False
         unit = "K" if margin.bound.quantity == "temperature" else "Pa"
-        return f"{margin.margin:.1f} {unit}".replace("-", "−"), margin.margin < 0
+        return f"{margin.margin:.1f} {unit}".replace("-", "−"), margin.verdict == FAILS
     return _result_value(summary, row, what), False
+
+
+def _part_value(summary: dict, name: str, what: str) -> str:
+    """A part's temperature with its band."""
+    found = Bands(summary).temperature(name, what)
+    return found.text(zero=273.15)
 
 
 def _result_value(summary: dict, row, what: str) -> str:
@@ -117,8 +125,8 @@ def _result_value(summary: dict, row, what: str) -> str:
         if fan:
             return f"{fan['volume_flow'] * 3600:.1f} m³/h"
         if row.kind == "enclosure":
-            return f"{sum(q for n, q in summary['walls'].items() if n.startswith(row.name)):.2f} W"
+            return f"{sum(q for n, q in summary['walls'].items() if n.rpartition(' ')[0] == row.name):.2f} W"
         return f"{part['power']:.1f} W" if part and part["power"] else ""
     if part:
-        return f"{part[what] - 273.15:.1f}"
+        return _part_value(summary, row.name, what)
     return f"{end['temperature'] - 273.15:.1f}" if end and what == "mean" else ""

@@ -1,13 +1,26 @@
 """Margins: a tile per limit, worst first; below, how far the result can be trusted."""
 from __future__ import annotations
 
-from PyQt6.QtCore import QRectF, Qt, pyqtSignal
-from PyQt6.QtGui import QBrush, QColor, QPainter, QPen
+from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
+from PyQt6.QtGui import QBrush, QColor, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QLabel, QScrollArea, QVBoxLayout, QWidget
 
+from ..read.band import band_text
+from ..weigh.limits import CLOSE, FAILS, MEETS
 from . import look
 from .session import Session
 from .tables import empty
+
+#: strokes of the mark that stands before each verdict, in a square of side 1
+MARKS = {MEETS: [(0.1, 0.55), (0.4, 0.85), (0.9, 0.15)], CLOSE: [(0.0, 0.55), (0.2, 0.35), (0.4, 0.5), (0.6, 0.65), (0.8, 0.5), (1.0, 0.4)],
+         FAILS: [(0.15, 0.15), (0.85, 0.85), (0.5, 0.5), (0.85, 0.15), (0.15, 0.85)]}
+
+
+def draw_mark(p: QPainter, verdict: str, x: float, y: float, size: float = 8.0) -> None:
+    """The mark of a verdict, drawn with the pen in use."""
+    points = [QPointF(x + size * a, y + size * b) for a, b in MARKS.get(verdict, [])]
+    if points:
+        p.drawPolyline(QPolygonF(points))
 
 
 class Tile(QWidget):
@@ -18,11 +31,17 @@ class Tile(QWidget):
     def __init__(self, margin, others, live=None):
         super().__init__()
         self.margin, self.others, self.live = margin, others, live
-        self.setFixedHeight(42)
+        self.setFixedHeight(56)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
-        text = f"{margin.bound.name}: {self.value_text()} of {self.bound_text()}"
-        self.setToolTip(text + ("; click to fly to its hottest place" if margin.spot else ""))
+        text = f"{margin.bound.name}: {self.value_text()}{self.band_text()} of {self.bound_text()}"
+        if self.verdict():
+            text += f", {self.verdict()}"
+        if margin.on_grid is not None and margin.band is not None:
+            shift = 273.15 if margin.bound.quantity == "temperature" else 0.0
+            text += (f"\n{margin.on_grid - shift:.1f} on this grid; the value is carried on to ever finer ones, the band tells how far it "
+                     "may be off")
+        self.setToolTip(text + ("\nclick to fly to its hottest place" if margin.spot else ""))
         self.setAccessibleName(text)
 
     def mousePressEvent(self, event):  # noqa: N802
@@ -43,6 +62,16 @@ class Tile(QWidget):
             return "no result"
         return f"{v - 273.15:.1f}" if self.margin.bound.quantity == "temperature" else look.minus(f"{v:.1f}")
 
+    def band_text(self) -> str:
+        """The band as shown beside a stored value."""
+        if self.live is not None or self.margin.band is None or self.margin.value is None:
+            return ""
+        return f" ± {band_text(self.margin.band)}"
+
+    def verdict(self) -> str:
+        """The verdict on a stored value; of a live one nothing is said."""
+        return self.margin.verdict if self.live is None else ""
+
     def bound_text(self) -> str:
         """The bound with its unit."""
         b = self.margin.bound
@@ -54,7 +83,8 @@ class Tile(QWidget):
         m, w, v = self.margin, self.width(), self.value()
         span = m.bound.most - m.reference
         share = (v - m.reference) / span if v is not None and span > 0 else 0.0
-        over = v is not None and v > m.bound.most
+        verdict = self.verdict()
+        over = verdict == FAILS if verdict else v is not None and v > m.bound.most
         p.setFont(look.font(13, 500))
         p.setPen(QColor(look.INK))
         right = f" / {self.bound_text()}"
@@ -64,7 +94,15 @@ class Tile(QWidget):
         p.setFont(look.font(13, 600))
         p.setPen(QColor(look.EMBER if over else look.INK))
         value_w = p.fontMetrics().horizontalAdvance(self.value_text())
-        p.drawText(QRectF(0, 2, w - right_w, 18), Qt.AlignmentFlag.AlignRight, self.value_text())
+        p.setPen(QColor(look.INK2))
+        p.setFont(look.font(12, 400))
+        band = self.band_text()
+        band_w = p.fontMetrics().horizontalAdvance(band)
+        p.drawText(QRectF(0, 2, w - right_w, 18), Qt.AlignmentFlag.AlignRight, band)
+        p.setFont(look.font(13, 600))
+        p.setPen(QColor(look.EMBER if over else look.INK))
+        p.drawText(QRectF(0, 2, w - right_w - band_w, 18), Qt.AlignmentFlag.AlignRight, self.value_text())
+        value_w += band_w
         p.setPen(QColor(look.INK))
         p.setFont(look.font(13, 400))
         name = p.fontMetrics().elidedText(m.bound.name, Qt.TextElideMode.ElideRight, w - right_w - value_w - 8)
@@ -76,14 +114,35 @@ class Tile(QWidget):
         p.fillRect(fill, QColor(look.EMBER if over else look.STRAW if share > 0.9 else look.SLATE))
         if over:
             p.fillRect(fill, QBrush(QColor("#8E3510"), Qt.BrushStyle.BDiagPattern))
+        if self.band_text() and span > 0:
+            low, high = (min(max(share + s * m.band / span, 0.0), 1.12) * full for s in (-1, 1))
+            p.setPen(QPen(QColor(look.SHEET), 3))
+            p.drawLine(QPointF(low, 28), QPointF(high, 28))
+            p.setPen(QPen(QColor(look.INK), 1.2))
+            p.drawLine(QPointF(low, 28), QPointF(high, 28))
+            for x in (low, high):
+                p.drawLine(QPointF(x, 25), QPointF(x, 31))
         p.setPen(QPen(QColor(look.INK), 1.4))
         p.drawLine(int(full), 21, int(full), 35)
+        if verdict:
+            self._say(p, m, verdict, w)
         p.setPen(QPen(QColor(look.INK2), 1))
         for other in self.others:
             if other.value is not None:
                 x = int(min(max(other.share, 0.0), 1.12) * full)
                 p.drawLine(x, 33, x, 38)
         p.end()
+
+
+    def _say(self, p, m, verdict, w) -> None:
+        """The verdict in a mark and words, and the margin, under the bar."""
+        colour = QColor(look.EMBER if verdict == FAILS else look.INK if verdict == CLOSE else look.INK2)
+        p.setPen(QPen(colour, 1.4))
+        draw_mark(p, verdict, 1, 41)
+        p.setFont(look.font(12, 500 if verdict != MEETS else 400))
+        p.drawText(QRectF(14, 37, w, 16), Qt.AlignmentFlag.AlignLeft, verdict)
+        unit = "K" if m.bound.quantity == "temperature" else "Pa"
+        p.drawText(QRectF(0, 37, w, 16), Qt.AlignmentFlag.AlignRight, look.minus(f"{m.margin:+.1f} {unit}"))
 
 
 class Margins(QWidget):
@@ -150,16 +209,18 @@ class Margins(QWidget):
             tile.pressed.connect(self.fly)
             self.tiles.append(tile)
             self.box.addWidget(tile)
-        met = sum(1 for m in standing.margins if m.margin is not None and m.margin >= 0)
+        count = {v: sum(1 for m in standing.margins if m.verdict == v) for v in (MEETS, FAILS, CLOSE)}
+        met = count[MEETS]
         known = any(m.value is not None for m in standing.margins)
         text = f"{met} of {len(standing.margins)} met" if known else "no result yet"
+        text += "".join(f", {count[v]} {words}" for v, words in ((FAILS, "failed"), (CLOSE, CLOSE)) if count[v])
         stale = known and standing.state == "out of date"
         if standing.problems:
             text = "settle what is marked first"
         elif not standing.margins:
             text = "no limits: give components a limit in Load"
         self.count.setText(text + (", out of date" if stale else ""))
-        self.count.setProperty("warn", stale or met < len(standing.margins) and known)
+        self.count.setProperty("warn", stale or count[FAILS] > 0)
         self.count.setProperty("quiet", not self.count.property("warn"))
         self.count.style().polish(self.count)
         self.box.addSpacing(10)
@@ -173,11 +234,14 @@ def trust_lines(standing) -> list[tuple[str, str, str]]:
     s = standing.summary
     if s is None:
         return []
-    closure = 100 * (1 - abs(s["heat_imbalance"]) / max(abs(s["heat_load"]), 1e-12))
-    out = [("heat out of heat in", f"{closure:.2f} %", "heat that leaves, over the heat load"),
+    load = abs(s["heat_load"])
+    closed = f"{100 * (1 - abs(s['heat_imbalance']) / load):.2f} %" if load > 1e-9 else f"{abs(s['heat_imbalance']):.1e} W open"
+    out = [("heat out of heat in", closed, "heat that leaves, over the heat load"),
            ("mass imbalance", f"{s['trust']['mass_imbalance']:.0e}".replace("-0", "−").replace("-", "−"),
             "net outflow of all cells over the through-flow"),
-           ("grid", f"{s['cells'] / 1e3:.0f} k cells", "cells of the grid; no grid study has been made"),
+           ("grid", f"{s['cells'] / 1e3:.3g} k cells", "cells of the grid" + (
+               f"; a second one of {s['coarse']['cells']:,} cells tells the bands".replace(",", " ") if s.get("coarse") else
+               "; no second grid was solved, so no bands are known")),
            ("run", f"{s['iterations']} its, {s['seconds']:.0f} s", "iterations and time of the run"),
            ("settled", "yes" if s["settled"] else "no", "watches, residual and balances are within their bounds")]
     return out + [("note", n, "") for n in s["trust"]["notes"]]

@@ -63,17 +63,23 @@ class Session:
     def set_cells(self, rows: tuple[str, ...], key: str, text: str) -> None:
         """Change one cell of several rows as one step. Text that cannot be read is refused, changing nothing: raises
         StithyError naming row, cell and remedy."""
-        sets = [edits.set_cell(self.layout, row, key, text, self.only_here) for row in rows]
-        edit = sets[0] if len(sets) == 1 else edits.many(f"change {key} of {len(rows)} rows", sets)
+        self.change([(row, key, text) for row in rows], f"change {key} of {len(rows)} rows")
+
+    def change(self, cells: list[tuple[str, str, str]], label: str) -> None:
+        """Change (row, cell, text), all of them as one step; refused as :meth:`set_cells`."""
+        sets = [edits.set_cell(self.layout, *cell, self.only_here) for cell in cells]
+        edit = sets[0] if len(sets) == 1 else edits.many(label, sets)
         trial = edit.apply(self.document)
-        for row in rows:
-            name = text.strip() if key == "name" else row
-            fault = assembly.cell_fault(trial, self.layout, name, key)
-            if fault and fault != assembly.cell_fault(self.document, self.layout, row, key):
+        names = {row: text.strip() for row, key, text in cells if key == "name"}
+        before, after = (assembly.cell_faults(d, self.layout) for d in (self.document, trial))
+        for row, key, _ in cells:
+            fault = after.get((names.get(row, row), key))
+            if fault and fault != before.get((row, key)):
                 raise StithyError(str(fault))
+        chosen = tuple(names.get(n, n) for n in self.selected)
         self.do(edit)
-        if key == "name" and rows[0] in self.selected:
-            self.select((text.strip(),))
+        if chosen != self.selected:
+            self.select(chosen)
 
     def undo(self) -> str:
         """Undo one edit; its label."""

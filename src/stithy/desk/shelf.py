@@ -6,8 +6,12 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from ..read.band import band_text
+from ..shapes.mass import mass
 from ..weigh.compare import Standing
+from ..weigh.limits import FAILS, MEETS
 from . import look
+from .margins import draw_mark
 from .tables import empty
 
 _WAY = np.array([[0.80, -0.26], [0.46, 0.30], [0.0, -0.86]])  # oblique picture of x, y, z
@@ -123,11 +127,14 @@ class Card(QWidget):
                 p.drawText(QPointF(left, y + 11), text)
                 left += p.fontMetrics().horizontalAdvance(text) + 4
             y += 16
-        verdict = {True: "meets all limits", False: "over a limit", None: ""}[s.passes]
+        verdict = {MEETS: "meets all limits", FAILS: "fails a limit"}.get(s.verdict, s.verdict)
         state = s.says if s.state != "missing" else "no result yet"
         p.setFont(look.font(12, 500))
-        p.setPen(QColor(look.EMBER if s.passes is False or s.state == "faulty" else look.INK))
-        p.drawText(QRectF(8, 86, 110, 18), Qt.AlignmentFlag.AlignLeft, verdict)
+        p.setPen(QColor(look.EMBER if s.verdict == FAILS or s.state == "faulty" else look.INK))
+        if s.verdict:
+            p.setPen(QPen(p.pen().color(), 1.4))
+            draw_mark(p, s.verdict, 9, 91)
+        p.drawText(QRectF(22 if s.verdict else 8, 86, 110, 18), Qt.AlignmentFlag.AlignLeft, verdict)
         p.setPen(QColor(look.EMBER if s.state in ("out of date", "faulty") else look.INK2))
         p.setFont(look.font(12))
         p.drawText(QRectF(x, 86, w, 18), Qt.AlignmentFlag.AlignRight, state)
@@ -139,16 +146,17 @@ class Card(QWidget):
         if s.state == "faulty":
             return [[(f"{len(s.problems)} to settle", True, True)]]
         if worst is None:
-            return [[("press Run to solve it", False, False)]]
+            return [[("no limits to judge it by" if s.summary else "press Run to solve it", False, False)]]
         unit = "K" if worst.bound.quantity == "temperature" else "Pa"
-        lines = [[("worst", False, False), (look.minus(f"{worst.margin:.1f} {unit}"), True, worst.margin < 0)],
+        band = [] if worst.band is None else [(f"± {band_text(worst.band)}", False, False)]
+        lines = [[("worst", False, False), (look.minus(f"{worst.margin:.1f} {unit}"), True, worst.verdict == FAILS), *band],
                  [(f"at {worst.bound.name}", False, False)]]
         drop = s.pressure_drop
         flow = [("drop", False, False), (f"{drop:.1f} Pa", True, False)] if drop is not None else [("no fan", False, False)]
         if s.fan_draw:
             flow += [("fan", False, False), (f"{s.fan_draw:.2f} W", True, False)]
-        mass = f"{s.model.mass() * 1e3:.0f} g"
-        return [*lines, flow, [("mass", False, False), (mass, True, False)]][:4]
+        weight = f"{mass(s.model) * 1e3:.0f} g"
+        return [*lines, flow, [("mass", False, False), (weight, True, False)]][:4]
 
 
 class Cards(QWidget):

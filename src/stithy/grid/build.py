@@ -1,17 +1,19 @@
 """From a resolved layout to its grid and the owner of every cell."""
 from __future__ import annotations
 
-from dataclasses import dataclass
+import os
+from dataclasses import dataclass, replace
 
 import numpy as np
 
+from ..errors import Problem, SetupError
 from ..project.model import Facets, Model, Outline, Path
 from ..shapes import facets
 from ..shapes.solids import volume
 from .forms import Crossings, crossings, paint_form
-from .lines import SNAP, Grid, Spacing, axis_lines, facing_gaps
+from .lines import SNAP, Grid, GridTooLarge, Spacing, axis_lines, facing_gaps
 from .occupancy import FLUID, SOLID, VOID, box_slices, paint
-from .rule import rule
+from .rule import plenty, rule
 
 #: measured bytes a cell of the running solver, and of the process without any cell (see docs/performance.md)
 BYTES_PER_CELL, BYTES_FIXED = 1150, 230e6
@@ -48,8 +50,26 @@ def _end_box(model: Model, end) -> list:
     return box
 
 
+def settled(model: Model) -> Model:
+    """The model with its count of cells across what matters settled: up to three times as many where the grid stays small."""
+    wish = model.grid
+    if wish.exact or None not in (wish.coarsest, wish.gaps, wish.solids, wish.growth, wish.walls):
+        return model
+    best = replace(model, grid=replace(wish, exact=True))
+    for times in (1.5, 2.0, 3.0):
+        finer = replace(model, grid=replace(wish, count=times * wish.count, exact=True))
+        if _lines(finer).cells > plenty(wish.count):
+            break
+        best = finer
+    return best
+
+
 def grid_lines(model: Model) -> Grid:
     """The grid of a layout: lines on every face, fine across gaps and thin solids, graded between."""
+    return _lines(settled(model))
+
+
+def _lines(model: Model) -> Grid:
     wish, boxes = rule(model), _boxes(model)
     lines, single = [], _single_layers(model, boxes)
     for a in range(3):
@@ -192,8 +212,57 @@ def predict(model: Model) -> tuple[tuple[int, int, int], int, float]:
     return shape, n, BYTES_FIXED + BYTES_PER_CELL * n
 
 
+def memory() -> float:
+    """Bytes that a run may take: most of what this machine has."""
+    return 0.85 * os.sysconf("SC_PHYS_PAGES") * os.sysconf("SC_PAGE_SIZE")
+
+
+def fits(model: Model) -> Problem | None:
+    """None where a run of ``model`` fits into this machine, else what to say of it, with the nearest grid that does.
+
+    Nothing is allocated for it.
+    """
+    try:
+        _, cells, needs = predict(model)
+        if needs <= memory():
+            return None
+        size = f"{cells / 1e6:.3g} million cells need {needs / 1e9:.0f} GB"
+    except GridTooLarge:
+        size = "lines by the ten thousand would be needed along one axis"
+    row = next((n for n in (model.grid_row, "Grid") if n), "Grid")
+    for times in (1.5, 2, 3, 5, 10, 30, 100, 1000):
+        coarser = replace(model, grid=_coarsened(model.grid, times))
+        try:
+            _, cells, needs = predict(coarser)
+        except GridTooLarge:
+            continue
+        if needs <= memory():
+            return Problem(row, "coarsest", f"is too fine for this machine: {size}, and {memory() / 1e9:.0f} GB can be used.",
+                           f"Cells {times:g} times as long would do ({cells / 1e6:.2g} million): detail quick, {times:g} times the sizes "
+                           f"given here, and 1/{times:g} of the cells across.", "Grid")
+    return Problem(row, "coarsest", f"is too fine for this machine: {size}.", "Look for a part that is far too small or an enclosure that "
+                   "is far too large: one of their sizes may be in the wrong unit.", "Grid")
+
+
+def _coarsened(wish, times: float):
+    def size(x):
+        return None if x is None else times * x
+
+    def count(n):
+        return None if n is None else max(int(n / times), 1)
+
+    return replace(wish, coarsest=size(wish.coarsest), walls=size(wish.walls), gaps=count(wish.gaps), solids=count(wish.solids),
+                   count=max(wish.count / times, 1.0), exact=True)
+
+
 def build(model: Model) -> Built:
-    """The grid and owner of every cell; smaller solids are painted over the larger ones that hold them."""
+    """The grid and owner of every cell; smaller solids are painted over the larger ones that hold them.
+
+    Raises SetupError for a grid that does not fit into this machine.
+    """
+    found = fits(model)
+    if found is not None:
+        raise SetupError([found], model)
     grid = grid_lines(model)
     parts, boxes, owners = [], [], []
 

@@ -5,6 +5,14 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
+#: lines that one axis may have
+MOST_LINES = 20_000
+
+
+class GridTooLarge(ValueError):
+    """An axis asks for more lines than any grid here can have; carries about how many."""
+
+
 SNAP = 1e-6  # m; faces closer than this are one face
 
 
@@ -88,7 +96,9 @@ def axis_lines(faces, spacings: list[Spacing], coarsest: float, growth: float = 
             allowed = np.minimum(allowed, (size[:, None] + (growth - 1) * far).min(axis=0))
         density = 1.0 / np.minimum(allowed, b - a)
         count = np.concatenate([[0.0], np.cumsum(0.5 * (density[1:] + density[:-1]) * np.diff(x))])
-        n = max(1, int(np.ceil(count[-1] - 0.05)))
+        n = max(1, int(np.ceil(min(count[-1], 1e9) - 0.05)))
+        if n + sum(len(x) for x in out) > MOST_LINES:
+            raise GridTooLarge(n + sum(len(x) for x in out))
         cuts = np.interp(np.linspace(0, count[-1], n + 1)[1:], count, x)
         cuts[-1] = b
         out.append(cuts)

@@ -60,8 +60,13 @@ def rule(model: Model) -> Rule:
     return Rule(n, coarsest, min(walls, coarsest), growth, n if wish.gaps is None else wish.gaps, wish)
 
 
+def plenty(count: float) -> float:
+    """Cells up to which a grid may have more than ``count`` across what matters, because they are cheap."""
+    return 60_000.0 * (count / 4.0) ** 3
+
+
 def halved(wish: GridWish) -> GridWish:
-    """The wish for a grid of half the cells along every stretch, in the open and everywhere else."""
+    """The wish for a grid of half the cells along every stretch, in the open and everywhere else; ``wish`` as of :func:`build.settled`."""
 
     def half(count):
         return None if count is None else max(int(np.ceil(0.5 * count)), 1)
@@ -70,7 +75,7 @@ def halved(wish: GridWish) -> GridWish:
         return None if size is None else 2.0 * size
 
     return GridWish(twice(wish.coarsest), half(wish.gaps), half(wish.solids), None if wish.growth is None else 2.0 * wish.growth - 1.0,
-                    twice(wish.walls), 0.5 * wish.count)
+                    twice(wish.walls), 0.5 * wish.count, True)
 
 
 def _size(model: Model) -> float:

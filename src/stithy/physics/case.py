@@ -160,6 +160,7 @@ class Case:
     crossing : where curved walls cross the segments between cell centres, and their tilt; None: there are none.
     fixed : temperature (K) of cells that are held, NaN elsewhere. pressure : absolute, Pa.
     start : temperature (K) at the start of a run; None: the reference.
+    given : domain side -> (cells (m, 3), flux W/m2) of its faces with a given heat flux, which ``heat`` holds already.
     tables : (mask of solid cells, rows of temperature K and conductivity over that in ``conductivity``).
     """
 
@@ -189,6 +190,7 @@ class Case:
     pressure: float = 101325.0
     start: np.ndarray | None = None
     tables: list[tuple[np.ndarray, np.ndarray]] = field(default_factory=list)
+    given: dict[str, list[tuple[np.ndarray, float]]] = field(default_factory=dict)
     space: np.ndarray = field(init=False)
     spaces: int = field(init=False)
 

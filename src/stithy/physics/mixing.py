@@ -2,9 +2,9 @@
 
 Spalding's law of the wall, y+ = u+ + exp(-kB) (exp(k u+) - 1 - k u+ - (k u+)^2/2 - (k u+)^3/6), gives u+ from the local
 Reynolds number u+ y+ = speed * distance / nu; its slope gives the eddy viscosity, and y+/u+ the wall friction over the
-laminar one. It fades to laminar by itself near walls and in slow flow, and in narrow passages by :mod:`passages`. Source: D. B. Spalding, J. Appl. Mech. 28
-(1961). Heat: turbulent Prandtl number 0.87, and the law of the wall for temperature of B. A. Kader, Int. J. Heat Mass Transfer 24
-(1981), whose slope it is, or what Spalding's eddies let through where that is less.
+laminar one. It fades to laminar by itself near walls and in slow flow, and in narrow passages by :mod:`passages`.
+Source: D. B. Spalding, J. Appl. Mech. 28 (1961). Heat: turbulent Prandtl number 0.87, and the law of the wall for temperature of
+B. A. Kader, Int. J. Heat Mass Transfer 24 (1981), whose slope it is, or what Spalding's eddies let through where that is less.
 """
 from __future__ import annotations
 

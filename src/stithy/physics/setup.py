@@ -331,6 +331,7 @@ def _link(model: Model, case: Case, who: int, side: str, wall, cells, pieces) ->
     index = tuple(cells.T)
     if wall.kind == "flux":
         np.add.at(case.heat, index, wall.value * area)
+        case.given.setdefault(side, []).append((cells, wall.value))
         return
     half = 0.5 * case.grid.widths[axis][cells[:, axis]] / case.conductivity[axis][index]
     fixed = wall.kind == "temperature"

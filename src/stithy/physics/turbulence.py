@@ -61,7 +61,7 @@ class WallLaw(Laminar):
             if len(cells):
                 self.fluids.append((cells, mixing.Tables(f.mu * f.cp / f.k)))
         self.one = np.ones(flow.geo.size, np.float32)
-        at = passages(flow.case, distance)
+        at = self.passages = passages(flow.case, distance)
         self.passage = [flow.geo.pad(x, 0.0, np.float32) for x in (at.half, at.diameter, at.peak, at.room)]
         self.fade = np.ones(flow.geo.size, np.float32)
         self.residual = 0.0  # mean change of the fade in a round
@@ -69,11 +69,11 @@ class WallLaw(Laminar):
     def take(self, fields: dict) -> None:
         """All the way to what the speeds just taken over ask for."""
         self.rounds = 0
-        for _ in range(40):
-            self.update(1)
+        for _ in range(12):
+            self.update(1, 1.0)
 
-    def update(self, every: int = 4) -> None:
-        """Half way towards what the present speeds ask for; strain and the state of passages in one of ``every`` rounds."""
+    def update(self, every: int = 4, part: float = 0.5) -> None:
+        """The ``part`` of the way to what the present speeds ask for; strain and the state of passages in one of ``every`` rounds."""
         flow = self.flow
         speed = flow.speed()
         k = self.one if flow.k_molecular is None else flow.k_molecular
@@ -84,12 +84,13 @@ class WallLaw(Laminar):
             self.residual = 0.0
             for cells, _ in self.fluids:
                 self.residual = max(self.residual, fade(cells, speed, s2, self.distance, *self.passage, flow.nu, share, self.fade))
-                over(halves(cells.size), lambda h, c=cells: mixing.shear_layers(c[h], s2, self.length, self.fade, flow.nu, share, self.layer))
+                over(halves(cells.size), lambda h, c=cells: mixing.shear_layers(c[h], s2, self.length, self.fade, flow.nu, share,
+                                                                                self.layer))
             np.subtract(1.0, self.fade, out=self.laminar)
             flow.geo.wrapped(self.laminar)
         self.rounds += 1
         for cells, table in self.fluids:
-            mixing.approach(flow, cells, table, 0.5, speed, self.distance, self.core, self.layer, self.fade, k)
+            mixing.approach(flow, cells, table, part, speed, self.distance, self.core, self.layer, self.fade, k)
         if flow.geo.periodic.any():
             for x in (flow.mu_eff, flow.mu_wall, flow.k_eff, flow.k_wall):
                 flow.geo.wrapped(x)

@@ -10,8 +10,8 @@ against 2 (1 - s) by the difference between wall and centre alone. Where s is 1/
 nothing is changed: grids that resolve their layers give what they gave. C: E. Pohlhausen, Z. Angew. Math. Mech. 1 (1921); the 1/2 is fitted
 to flow-weighted means of its similarity solution (within 3 per cent for s from 0.06 to 0.27).
 
-Heat and momentum that leave the first cell away from its wall are carried by the limited scheme with the wall for its point upstream; left to
-upwind, they would be carried off too fast.
+Heat and momentum that leave the first cell away from its wall are carried by the limited scheme with the wall for its point upstream;
+left to upwind, they would be carried off too fast.
 """
 from __future__ import annotations
 

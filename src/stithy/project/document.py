@@ -1,12 +1,12 @@
 """A project's document: its rows and layouts, all frozen."""
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Literal
 
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import BaseModel, ConfigDict, model_validator
 
 from .rows import *  # noqa: F403 - the kinds of rows belong to the document
-from .rows import AnyRow, Row, Text
+from .rows import AnyRow, Name, Row, Text
 
 FORMAT, VERSION = "stithy project", 1
 
@@ -15,7 +15,7 @@ class Layout(BaseModel):
     """One alternative: cell changes by row name, rows added (one of a base row's name replaces it), rows left out."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
-    name: Annotated[str, Field(min_length=1, max_length=60, pattern=r"^\S(.*\S)?$")]
+    name: Name
     changes: dict[str, dict[str, Text]] = {}
     add: tuple[AnyRow, ...] = ()
     leave_out: tuple[str, ...] = ()

@@ -1,8 +1,11 @@
 """Undoable changes: every edit is a value with a name that turns one document into the next."""
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from dataclasses import dataclass
+
+from pydantic import ValidationError
 
 from ..errors import StithyError
 from .document import ROW_TYPES, Document, Layout, Row
@@ -66,7 +69,7 @@ def free_name(doc: Document, wanted: str) -> str:
     taken = {r.name for r in doc.rows} | {r.name for x in doc.layouts for r in x.add}
     if wanted not in taken:
         return wanted
-    stem, number = wanted.rstrip("0123456789 "), 2
+    stem, number = wanted.rstrip("0123456789 ")[:50].rstrip(), 2
     while f"{stem} {number}" in taken:
         number += 1
     return f"{stem} {number}"
@@ -94,20 +97,34 @@ def set_cell(layout: str, row: str, key: str, text: str, only_here: bool = False
         if key == "name":
             return _rename(doc, row, value)
         if any(r.name == row for r in plan.add):
-            add = tuple(r.model_copy(update={key: value}) if r.name == row else r for r in plan.add)
+            add = tuple(_with(r, {key: value}) if r.name == row else r for r in plan.add)
             return _replace_layout(doc, plan.model_copy(update={"add": add}))
         base = next(r for r in doc.rows if r.name == row)
         mine = dict(plan.changes.get(row, {}))
         if only_here or key in mine:
-            mine[key] = value
+            mine[key] = getattr(_with(base, {key: value}), key)
             if getattr(base, key) == value:
                 del mine[key]
             changes = {k: v for k, v in {**plan.changes, row: mine}.items() if v}
             return _replace_layout(doc, plan.model_copy(update={"changes": changes}))
-        rows = tuple(r.model_copy(update={key: value}) if r.name == row else r for r in doc.rows)
+        rows = tuple(_with(r, {key: value}) if r.name == row else r for r in doc.rows)
         return doc.model_copy(update={"rows": rows})
 
     return Edit(f"change {row}, {key}", apply)
+
+
+def _with(row: Row, update: dict) -> Row:
+    """The row with other cells, held to what a file is held to. Raises StithyError."""
+    try:
+        return type(row).model_validate(row.model_dump() | update)
+    except ValidationError as error:
+        fault = error.errors()[0]
+        where = ", ".join(str(x) for x in fault["loc"])
+        raise StithyError(f"{row.name}, {where}: {fault['msg']}. Give another.") from error
+
+
+#: cells that refer to a row by its name: of any kind, and of rows of one kind
+_REFER, _REFER_TO = {"on", "of", "to", "serves"}, {"material": {"material"}, "fluid": {"fluid"}}
 
 
 def _rename(doc: Document, old: str, new: str) -> Document:
@@ -115,18 +132,25 @@ def _rename(doc: Document, old: str, new: str) -> Document:
         return doc
     if not new or free_name(doc, new) != new:
         raise StithyError(f"The name “{new}” is empty or taken. Give the row another name.")
-    back = {"on", "of", "to"}
+    kinds = {r.kind for r in (*doc.rows, *(r for x in doc.layouts for r in x.add)) if r.name == old}
+    back = _REFER.union(*(_REFER_TO.get(k, set()) for k in kinds))
+    word = re.compile(rf"(?<![\w.]){re.escape(old)}(?!\w)") if "parameter" in kinds else None
+
+    def cell(key: str, text: str) -> str:
+        if key in back and text == old:
+            return new
+        return word.sub(new, text) if word and "=" in text else text
 
     def fix(r: Row) -> Row:
-        update = {k: new for k in back if getattr(r, k, None) == old}
+        update = {k: t for k in type(r).model_fields if k not in ("kind", "name") and (t := cell(k, getattr(r, k))) != getattr(r, k)}
         if r.name == old:
             update["name"] = new
-        return r.model_copy(update=update) if update else r
+        return _with(r, update) if update else r
 
     layouts = tuple(
         x.model_copy(update={
             "add": tuple(map(fix, x.add)),
-            "changes": {(new if k == old else k): {c: (new if c in back and t == old else t) for c, t in v.items()}
+            "changes": {(new if k == old else k): {c: cell(c, t) for c, t in v.items()}
                         for k, v in x.changes.items()},
             "leave_out": tuple(new if n == old else n for n in x.leave_out)})
         for x in doc.layouts)
@@ -214,10 +238,18 @@ def duplicate_layout(layout: str, name: str) -> Edit:
         if not name.strip() or any(x.name == name for x in doc.layouts):
             raise StithyError(f"The layout name “{name}” is empty or taken. Choose another.")
         at = next(i for i, x in enumerate(doc.layouts) if x.name == layout)
-        new = doc.layouts[at].model_copy(update={"name": name.strip()})
+        new = _named(doc.layouts[at], name.strip())
         return doc.model_copy(update={"layouts": (*doc.layouts[:at + 1], new, *doc.layouts[at + 1:])})
 
     return Edit(f"copy layout {layout}", apply)
+
+
+def _named(layout: Layout, name: str) -> Layout:
+    """The layout under another name, held to what a file is held to. Raises StithyError."""
+    try:
+        return Layout.model_validate(layout.model_dump() | {"name": name})
+    except ValidationError as error:
+        raise StithyError(f"The layout's name “{name[:60]}” cannot be: {error.errors()[0]['msg']}. Choose another.") from error
 
 
 def delete_layout(name: str) -> Edit:
@@ -238,7 +270,17 @@ def rename_layout(old: str, new: str) -> Edit:
     def apply(doc: Document) -> Document:
         if not new.strip() or any(x.name == new.strip() for x in doc.layouts if x.name != old):
             raise StithyError(f"The layout name “{new}” is empty or taken. Choose another.")
-        return doc.model_copy(update={"layouts": tuple(
-            x.model_copy(update={"name": new.strip()}) if x.name == old else x for x in doc.layouts)})
+        starts = {r.name for r in doc.rows if r.kind == "run"}
+
+        def follow(x: Layout) -> Layout:
+            """The layout, with runs that start from the renamed one."""
+            changes = {row: {c: (new.strip() if row in starts and c == "start" and t == old else t) for c, t in cells.items()}
+                       for row, cells in x.changes.items()}
+            add = tuple(_with(r, {"start": new.strip()}) if r.kind == "run" and r.start == old else r for r in x.add)
+            x = x.model_copy(update={"changes": changes, "add": add})
+            return _named(x, new.strip()) if x.name == old else x
+
+        rows = tuple(_with(r, {"start": new.strip()}) if r.kind == "run" and r.start == old else r for r in doc.rows)
+        return doc.model_copy(update={"rows": rows, "layouts": tuple(map(follow, doc.layouts))})
 
     return Edit(f"rename layout {old}", apply)

@@ -4,6 +4,9 @@ from __future__ import annotations
 import json
 import os
 import tempfile
+import time
+import traceback
+from contextlib import suppress
 from pathlib import Path
 
 from pydantic import ValidationError
@@ -22,20 +25,28 @@ def project_file(path: str | Path) -> Path:
 
 def write_atomic(path: Path, data: bytes) -> None:
     """Write ``data`` so that ``path`` holds either the old content or the new, whole. Raises FileProblem."""
-    path.parent.mkdir(parents=True, exist_ok=True)
     temporary = None
     try:
+        path = path.resolve()  # a link stays, and what it leads to is written
+        path.parent.mkdir(parents=True, exist_ok=True)
         with tempfile.NamedTemporaryFile(dir=path.parent, prefix=".stithy-", delete=False) as file:
             temporary = Path(file.name)
             file.write(data)
             file.flush()
             os.fsync(file.fileno())
+        os.chmod(temporary, path.stat().st_mode & 0o777 if path.exists() else 0o666 & ~_umask())
         os.replace(temporary, path)
     except OSError as error:
         if temporary is not None:
             temporary.unlink(missing_ok=True)
         raise FileProblem(f"{path}: not saved, {error.strerror or error}. The file before is untouched. "
                           "Free some space or choose another folder, then save again.") from error
+
+
+def _umask() -> int:
+    mask = os.umask(0)
+    os.umask(mask)
+    return mask
 
 
 def to_text(document: Document) -> str:
@@ -63,10 +74,12 @@ def read(path: str | Path) -> Document:
                           "restore it from a copy.") from error
     except (OSError, UnicodeDecodeError) as error:
         raise FileProblem(f"{file}: cannot be read ({error}). Check that it is a project and may be read.") from error
+    except RecursionError as error:
+        raise FileProblem(f"{file}: its brackets are nested too deeply to be a project. Restore it from a copy.") from error
     if not isinstance(data, dict) or data.get("format") != FORMAT:
         raise FileProblem(f"{file}: this is no Stithy project (its “format” is not “{FORMAT}”). Open another file.")
     version = data.get("version")
-    if not isinstance(version, int) or version > VERSION:
+    if not isinstance(version, int) or isinstance(version, bool) or version > VERSION:
         raise FileProblem(f"{file}: written by a newer Stithy (file version {version}, this program reads {VERSION}). "
                           "Update Stithy, then open it again.")
     try:
@@ -112,9 +125,26 @@ def _first(error: ValidationError, data: dict) -> str:
     return f"{where}: {fault['msg']}.{tail} Correct it in the file; docs/project-file.md lists what may stand there."
 
 
+def state_folder() -> Path:
+    """Where the program keeps what is not a project's: unsaved work and its log."""
+    return Path(os.environ.get("XDG_STATE_HOME") or "~/.local/state").expanduser() / "stithy"
+
+
 def scratch() -> Path:
     """Where unsaved work of a project without a folder is kept."""
-    return Path(os.environ.get("XDG_STATE_HOME", "~/.local/state")).expanduser() / "stithy/new-project"
+    return state_folder() / "new-project"
+
+
+def write_log(error: BaseException) -> Path:
+    """Write an unexpected error down, behind those before it; the file. Never raises."""
+    path = state_folder() / "faults.log"
+    with suppress(OSError):
+        path.parent.mkdir(parents=True, exist_ok=True)
+        if path.exists() and path.stat().st_size > 1_000_000:
+            path.unlink()
+        with path.open("a", encoding="utf-8", errors="replace") as f:
+            f.write(time.strftime("%Y-%m-%d %H:%M:%S\n") + "".join(traceback.format_exception(error)) + "\n")
+    return path
 
 
 def autosave(document: Document, path: str | Path) -> None:

@@ -276,7 +276,7 @@ class Bound:
 @dataclass(frozen=True)
 class GridWish:
     """coarsest m, least cells across gaps and solids, growth, size at walls (m; 0: no wish); None: by the rule of :mod:`grid.rule` for
-    ``count`` cells across what matters."""
+    ``count`` cells across what matters, or more than that where a model is so small that they cost nothing (unless ``exact``)."""
 
     coarsest: float | None = None
     gaps: int | None = None
@@ -284,6 +284,7 @@ class GridWish:
     growth: float | None = None
     walls: float | None = None
     count: float = 4.0
+    exact: bool = False
 
 
 @dataclass(frozen=True)
@@ -315,19 +316,12 @@ class Model:
     clock: Clock | None = None
     start: str = ""
     relaxation: float = 0.9
+    grid_row: str = ""
 
     def key(self) -> str:
         """A hash of everything that makes the result: limits, names of layouts and colours are left out."""
-        data = _telling(self, ("layout", "limits", "names", "bore_names", "relaxation"))
+        data = _telling(self, ("layout", "limits", "names", "bore_names", "relaxation", "grid_row"))
         return hashlib.sha256(json.dumps(data, sort_keys=True).encode()).hexdigest()[:16]
-
-    def mass(self) -> float:
-        """Mass of all solids, kg (a box inside another counts twice; resolve keeps that small by refusing overlaps)."""
-        def volume(b: Box) -> float:
-            return (b[0][1] - b[0][0]) * (b[1][1] - b[1][0]) * (b[2][1] - b[2][0])
-
-        walls = sum((volume(s.outer) - volume(s.inner)) * s.walls.rho for s in self.spaces if s.walls)
-        return walls + sum(volume(b) * s.rho for s in self.solids for b in s.boxes)
 
 
 def _telling(value, leave=("tone", "draw")):

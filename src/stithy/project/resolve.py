@@ -20,12 +20,24 @@ class Reader:
         self.names: dict = {}
         self._parameters()
         plan = document.layout(layout)
+        known = {r.name for r in document.rows} | {r.name for r in plan.add}
         for name in [*plan.changes, *plan.leave_out]:
-            if all(r.name != name for r in document.rows):
+            if name not in known:
                 self.problems.append(Problem(name, "", f"the layout “{layout}” changes a row that is not there.",
                                              "Add the row again, or undo its deletion.", "Shape"))
+        for name, changes in plan.changes.items():
+            row = self.by_name.get(name)
+            for key in changes if row is not None else ():
+                if key not in type(row).model_fields or key in ("kind", "name"):
+                    self.problems.append(Problem(name, "", f"the layout “{layout}” changes a cell “{units.short(key)}” that it has not.",
+                                                 "Correct the cell's name in the file, or take the change out.", "Shape"))
+        for kind in ("surroundings", "grid", "run", "drive"):
+            for row in self.of(kind)[1:]:
+                self.problems.append(Problem(row.name, "", f"is a second row of {kind}, and only one can hold.", "Delete one of them.",
+                                             "Shape"))
 
     def _parameters(self):
+        self.names = {row.name: None for row in self.of("parameter")}  # None: not to be used yet
         for row in self.of("parameter"):
             if not row.name.isidentifier():
                 self.note(row, "name", "cannot stand in an expression.", "Use letters, digits and _ only.")
@@ -58,10 +70,11 @@ class Reader:
             return fallback
         if (least is not None and x < least) or (above is not None and x <= above):
             bound = f"at least {least:g}" if above is None else f"more than {above:g}"
-            self.note(row, key, f"“{text}” is too small.", f"Give {bound} {units.DIMENSIONS[dimension][0]}.".replace(" .", "."))
+            self.note(row, key, f"“{units.short(text)}” is too small.",
+                      f"Give {bound} {units.DIMENSIONS[dimension][0]}.".replace(" .", "."))
             return fallback
         if most is not None and x > most:
-            self.note(row, key, f"“{text}” is too large.", f"Give at most {most:g} {units.DIMENSIONS[dimension][0]}.")
+            self.note(row, key, f"“{units.short(text)}” is too large.", f"Give at most {most:g} {units.DIMENSIONS[dimension][0]}.")
             return fallback
         return x
 
@@ -71,7 +84,11 @@ class Reader:
 
     def whole(self, row: Row, key: str, fallback: int = 1, least: int = 1, most: int = 10_000) -> int:
         """A whole number."""
-        return int(round(self.value(row, key, "ratio", fallback, least=least, most=most)))
+        value = self.value(row, key, "ratio", fallback, least=least, most=most)
+        if abs(value - round(value)) > 1e-9:
+            self.note(row, key, f"“{units.short(getattr(row, key))}” is no whole number.", "Give a whole number.")
+            return fallback
+        return int(round(value))
 
     def vector(self, row: Row, key: str, dimension: str, count: int, fallback: float = 1.0,
                above: float | None = None) -> tuple[float, ...]:
@@ -83,7 +100,7 @@ class Reader:
             self.note(row, key, error.what, error.remedy)
             return (fallback,) * count
         if above is not None and min(v) <= above:
-            self.note(row, key, f"“{text}” holds a length that is not positive.", "Give lengths above 0 mm.")
+            self.note(row, key, f"“{units.short(text)}” holds a length that is not positive.", "Give lengths above 0 mm.")
             return (fallback,) * count
         return v
 
@@ -95,7 +112,7 @@ class Reader:
         if not text:
             self.note(row, key, "is empty.", f"Choose one of: {_list(allowed)}.")
         else:
-            self.note(row, key, f"“{text}” is not known.", f"Choose one of: {_list(allowed)}.")
+            self.note(row, key, f"“{units.short(text)}” is not known.", f"Choose one of: {_list(allowed)}.")
         return fallback
 
     def material(self, row: Row, own=()) -> library.Material:

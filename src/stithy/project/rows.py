@@ -1,6 +1,7 @@
 """The kinds of rows of the ledger, all frozen; every cell is the text the user wrote."""
 from __future__ import annotations
 
+import unicodedata
 from typing import Annotated, Literal
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
@@ -9,17 +10,26 @@ from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 def _text(value):
     if isinstance(value, bool) or not isinstance(value, str | int | float):
         raise ValueError("must be a text or a number")
-    return value if isinstance(value, str) else f"{value}"
+    text = value if isinstance(value, str) else f"{value}"
+    return _printable(" ".join(text.splitlines()) if "\n" in text else text.replace("\t", " "))
+
+
+def _printable(text):
+    """Text that can be stored and shown: no control characters, no halves of characters."""
+    if isinstance(text, str) and any(unicodedata.category(c) in ("Cc", "Cs") for c in text):
+        raise ValueError("holds a character that cannot be shown")
+    return text
 
 
 Text = Annotated[str, BeforeValidator(_text)]
+Name = Annotated[str, BeforeValidator(_printable), Field(min_length=1, max_length=60, pattern=r"^\S(.*\S)?$")]
 
 
 class Row(BaseModel):
     """What every row has: a kind and a name unlike all others."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
-    name: Annotated[str, Field(min_length=1, max_length=60, pattern=r"^\S(.*\S)?$")]
+    name: Name
 
 
 class Surroundings(Row):

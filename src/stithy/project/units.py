@@ -38,6 +38,18 @@ DIMENSIONS = {
     "temperature difference": ("delta_degC", "delta_degC", "delta_degC", "0.1 K"),
 }
 
+#: characters of one value; a unit holds names, products, quotients, brackets and powers of one digit
+LONGEST = 2000
+_UNIT = re.compile(r"(?=.{1,60}$)(?:[^\W\d]\w*|\*\*-?\d(?!\d)|\^-?\d(?!\d)|[*/() ]|(?<![\d.])1(?=\s*/)|²|³)+")
+#: dimension -> least and largest SI value that anything in the physical world this program is for has
+BOUNDS = {
+    "length": (-1e3, 1e3), "temperature": (1.0, 5000.0), "power": (-1e9, 1e9), "velocity": (-400.0, 400.0), "volume flow": (-1e5, 1e5),
+    "mass flow": (-1e6, 1e6), "pressure": (-1e9, 1e9), "heat transfer coefficient": (-1e8, 1e8), "heat flux": (-1e11, 1e11),
+    "conductivity": (-1e7, 1e7), "acceleration": (-1e5, 1e5), "ratio": (-1e9, 1e9), "density": (-1e5, 1e5), "viscosity": (-1e7, 1e7),
+    "specific heat": (-1e7, 1e7), "expansion": (-10.0, 10.0), "heat density": (-1e15, 1e15), "area resistance": (-1e9, 1e9),
+    "thermal resistance": (-1e9, 1e9), "pressure gradient": (-1e12, 1e12), "time": (-1e11, 1e11),
+    "temperature difference": (-5000.0, 5000.0),
+}
 _NUMBER = re.compile(r"^\s*([+\-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+\-]?\d+)?)\s*(.*?)\s*$")
 
 
@@ -66,14 +78,22 @@ def _tidy(text: str) -> str:
 @lru_cache(maxsize=4096)
 def _plain(text: str, default_unit: str):
     ureg = registry()
-    match = _NUMBER.match(_tidy(text))
+    match = _NUMBER.match(_tidy(text)) if len(text) <= LONGEST else None
     if not match:
-        raise ValueProblem(text, f"“{text}” is not a number with a unit.", "Write a number and a unit.")
+        raise ValueProblem(text, f"“{short(text)}” is not a number with a unit.", "Write a number and a unit.")
     number, unit = float(match[1]), match[2] or default_unit
+    if unit and not _UNIT.fullmatch(unit):
+        raise ValueProblem(text, f"“{short(match[2])}” is no unit.", "Use a unit such as mm, cfm, degC, W or Pa.")
     try:
         return ureg.Quantity(number, unit)
     except Exception as error:  # pint raises many kinds for an unreadable unit
-        raise ValueProblem(text, f"“{match[2]}” is no unit.", "Use a unit such as mm, cfm, degC, W or Pa.") from error
+        raise ValueProblem(text, f"“{short(match[2])}” is no unit.", "Use a unit such as mm, cfm, degC, W or Pa.") from error
+
+
+def short(text: str, most: int = 60) -> str:
+    """A cell's text as it is told in a message: not all of a long one."""
+    text = str(text)
+    return text if len(text) <= most else text[:most - 1] + "…"
 
 
 def quantity(text: str, default_unit: str = "", names: dict | None = None):
@@ -99,13 +119,28 @@ def to_si(text: str, dimension: str, names: dict | None = None) -> float:
     elif q.dimensionless and si and bare and str(text).strip().startswith("="):
         q = ureg.Quantity(q.to("").magnitude, bare)
     if dimension == "temperature difference" and q.units in (ureg.kelvin, ureg.degC):
-        return float(q.magnitude)
+        return _within(text, float(q.magnitude), dimension)
     try:
         value = float(q.to(si or "").magnitude)
     except pint.DimensionalityError as error:
-        raise ValueProblem(text, f"“{text}” is a {_name(q)}, not a {dimension}.", f"Write it like {example}.") from error
-    if not abs(value) < 1e30:
-        raise ValueProblem(text, f"“{text}” is no finite number.", f"Write it like {example}.")
+        raise ValueProblem(text, f"“{short(text)}” is a {_name(q)}, not a {dimension}.", f"Write it like {example}.") from error
+    except (ValueError, OverflowError, ArithmeticError) as error:
+        raise ValueProblem(text, f"“{short(text)}” is no finite number.", f"Write it like {example}.") from error
+    return _within(text, value, dimension)
+
+
+def _within(text: str, value: float, dimension: str) -> float:
+    """``value`` when it lies in the bounds of its dimension; raises ValueProblem."""
+    low, high = BOUNDS[dimension]
+    si, _, _, example = DIMENSIONS[dimension]
+    if not low <= value <= high:
+        if dimension == "temperature" and value <= 0.0:
+            raise ValueProblem(text, f"“{short(text)}” is below absolute zero.", f"Write it like {example}.")
+        if not abs(value) < 1e30:
+            raise ValueProblem(text, f"“{short(text)}” is no finite number.", f"Write it like {example}.")
+        most = high if value > high else low
+        raise ValueProblem(text, f"“{short(text)}” is out of all proportion.",
+                           f"Give {'at most' if value > high else 'at least'} {most:g} {si.replace('**', '')}, for example {example}.")
     return value
 
 
@@ -116,7 +151,7 @@ def dimension_of(text: str, allowed: tuple[str, ...], names: dict | None = None)
         if q.check(registry().Quantity(1.0, DIMENSIONS[name][0] or "").dimensionality) and not q.dimensionless:
             return name
     what = "a bare number" if q.dimensionless else f"a {_name(q)}"
-    raise ValueProblem(text, f"“{text}” is {what}.",
+    raise ValueProblem(text, f"“{short(text)}” is {what}.",
                        "Write " + " or ".join(DIMENSIONS[a][3] for a in allowed) + ".")
 
 
@@ -143,7 +178,7 @@ def vector(text: str, dimension: str, count: int, names: dict | None = None) -> 
     parts = split(text)
     if len(parts) != count:
         example = {2: "40, 40 mm", 3: "220, 140, 60 mm"}.get(count, "1, 2 mm")
-        raise ValueProblem(text, f"“{text}” has {len(parts)} of {count} numbers.", f"Write it like {example}.")
+        raise ValueProblem(text, f"“{short(text)}” has {len(parts)} of {count} numbers.", f"Write it like {example}.")
     return tuple(to_si(p, dimension, names) for p in parts)
 
 

@@ -4,12 +4,15 @@ from __future__ import annotations
 import numpy as np
 
 from ..physics.setup import Prepared
+from ..shapes.mass import mass
+from .faces import FaceTemperatures
 from .quantities import Quantities
 from .trust import trust
 
 
-def part_table(p: Prepared, temperature: np.ndarray) -> dict[str, dict]:
-    """Max and mean temperature (K), place of the maximum (m) and own heat load (W) of every part."""
+def part_table(p: Prepared, run) -> dict[str, dict]:
+    """Max and mean temperature (K), place of the maximum (m) and own heat load (W) of every part; the maximum on its faces, too."""
+    temperature, faces = run.heat.temperature(), FaceTemperatures(p, run)
     volume, out = p.case.grid.volumes(), {}
     c = p.case.grid.centres
     for i, name in enumerate(p.parts):
@@ -18,9 +21,12 @@ def part_table(p: Prepared, temperature: np.ndarray) -> dict[str, dict]:
             continue
         t = temperature[index]
         hot = int(np.argmax(t))
-        out[name] = {
-            "max": float(t.max()), "mean": float(np.average(t, weights=volume[index])),
-            "hot_spot": [float(c[a][index[a][hot]]) for a in range(3)], "power": float(p.case.heat[index].sum())}
+        most, place = float(t.max()), [float(c[a][index[a][hot]]) for a in range(3)]
+        outside, there = faces.highest(p.case.part == i)
+        if outside > most:
+            most, place = outside, list(there)
+        out[name] = {"max": most, "mean": float(np.average(t, weights=volume[index])), "hot_spot": place,
+                     "power": float(p.case.heat[index].sum())}
     return out
 
 
@@ -72,15 +78,23 @@ def wall_table(p: Prepared, run) -> dict[str, float]:
     return out
 
 
-def summary(p: Prepared, run, last, watched=()) -> dict:
-    """Everything about a finished run that is not a field; plain JSON values, SI."""
-    t = run.heat.temperature()
+def numbers(p: Prepared, run) -> dict:
+    """The numbers that a limit, a watch or a table may ask for, without those that say where: parts, openings, fans and walls."""
+    parts = part_table(p, run)
+    return {"parts": {n: {k: x[k] for k in ("max", "mean")} for n, x in parts.items()}, "ends": end_table(p, run),
+            "fans": fan_table(p, run), "walls": wall_table(p, run)}
+
+
+def summary(p: Prepared, run, last, watched=(), coarse: dict | None = None) -> dict:
+    """Everything about a finished run that is not a field; plain JSON values, SI. ``coarse``: :func:`numbers` on half the counts."""
     return {
         "format": "stithy result", "version": 1, "key": p.model.key(), "layout": p.model.layout,
         "ambient": p.model.ambient, "cells": p.case.grid.cells, "iterations": run.iteration, "from_rest": not run.continued,
         "seconds": last.seconds,
-        "settled": last.settled, "parts": part_table(p, t), "ends": end_table(p, run), "fans": fan_table(p, run),
+        "settled": last.settled, "parts": part_table(p, run), "ends": end_table(p, run), "fans": fan_table(p, run),
         "walls": wall_table(p, run), "heat_load": float(p.case.heat.sum()), "heat_imbalance": run.heat.imbalance(),
-        "trust": trust(p, run, last), "mass": p.model.mass(), "drive": Quantities(p, run).drive(), "time": last.time,
+        "trust": trust(p, run, last), "mass": mass(p.model), "drive": Quantities(p, run).drive(), "time": last.time,
+        "free_sides": sorted({*p.case.symmetry, *(a + e for a in p.case.periodic for e in "-+"), *p.case.moving}),
+        "coarse": coarse, "mixing": p.case.mixing if p.case.has_flow else "laminar",
         "band": dict(zip(watched, map(float, run.band), strict=False)) if getattr(run, "band", None) is not None else {},
     }

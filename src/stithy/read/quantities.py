@@ -4,11 +4,14 @@ The functions take a :class:`Prepared` and the run that holds its fields, so tha
 """
 from __future__ import annotations
 
+from functools import cached_property
+
 import numpy as np
 
 from ..grid.occupancy import FLUID, VOID
 from ..physics.setup import Prepared
 from ..physics.staggered import BLOCKED
+from .faces import FaceTemperatures, tangential
 from .interpolate import resample
 
 
@@ -24,6 +27,16 @@ class Quantities:
                                   0.5 * (f.w[:, :, 1:] + f.w[:, :, :-1])], -1)
         self._walls, self._reactions = None, {}
 
+    @cached_property
+    def faces(self) -> FaceTemperatures:
+        """Temperatures where solids, fluids and the outside meet."""
+        return FaceTemperatures(self.p, self.run)
+
+    def _live(self, a: int) -> np.ndarray:
+        """Of the velocities along axis ``a``, those that a fluid cell is beside."""
+        fluid = np.moveaxis(self.case.kind == FLUID, a, 0)
+        return np.moveaxis(np.concatenate([fluid[:1], fluid[1:] | fluid[:-1], fluid[-1:]]), 0, a)
+
     def at(self, points) -> list[dict]:
         """Interpolated temperature, pressure, velocity, and the part, at each of the points (m)."""
         out = []
@@ -36,14 +49,16 @@ class Quantities:
             fluid = self.case.kind[index] == FLUID
             same = self.case.kind == FLUID if fluid else self.case.part == self.case.part[index]
             row = {"place": "fluid" if fluid else self.p.parts[int(self.case.part[index])],
-                   "temperature": float(resample(self.fields.temperature, self.grid.centres, to, same)[0, 0, 0]),
+                   "temperature": float(resample(self.fields.temperature, self.grid.centres, to, same)[0, 0, 0]
+                                        + self.faces.beyond(index, x)),
                    "pressure": np.nan, "u": 0.0, "v": 0.0, "w": 0.0}
             if fluid:
                 row["pressure"] = float(resample(self.fields.pressure, self.grid.centres, to, same)[0, 0, 0])
                 for a, name in enumerate("uvw"):
                     old = list(self.grid.centres)
                     old[a] = self.grid.lines[a]
-                    row[name] = float(resample(getattr(self.fields, name), old, to)[0, 0, 0])
+                    values = resample(getattr(self.fields, name), old, to, self._live(a))[0, 0, 0]
+                    row[name] = float(np.nan_to_num(values)) * tangential(self.case, self.geo, a, index, x)
             row["speed"] = float(np.sqrt(row["u"] ** 2 + row["v"] ** 2 + row["w"] ** 2))
             out.append(row)
         return out
@@ -318,7 +333,8 @@ class Quantities:
             here = self.case.part == i
             if here.any():
                 t = self.fields.temperature[here]
-                out[name] = {"highest": float(t.max()), "lowest": float(t.min()),
+                out[name] = {"highest": max(float(t.max()), self.faces.highest(here)[0]),
+                             "lowest": min(float(t.min()), self.faces.lowest(here)),
                              "mean": float(np.average(t, weights=volume[here])), "volume": float(volume[here].sum()),
                              "heat_load": float(self.case.heat[here].sum()), "held_heat": self._held_heat(i)}
         return out
@@ -326,7 +342,10 @@ class Quantities:
     def _held_heat(self, part: int) -> float:
         heat = self.run.heat
         here = heat.held_owner == part
-        return -float(heat.held()[here].sum()) if here.any() else 0.0
+        if not here.any() and heat.link_free.all():
+            return 0.0
+        outside = ~heat.link_free & (self.geo.pad(self.case.part, -1, np.int64)[heat.link_cells] == part)
+        return float(heat.outflow()[1][outside].sum()) - float(heat.held()[here].sum())
 
     def fluid(self) -> dict[str, dict]:
         """Volume, mean and extreme temperatures, mean and highest speed of every fluid space; the pressure (Pa) of closed ones whose

@@ -8,6 +8,8 @@ from ..physics import walls
 from ..physics.passages import LAMINAR, PEAK_TURBULENT, RANGE, passages
 from ..physics.setup import Prepared
 from ..physics.strain import Strain
+from ..physics.turbulence import WallLaw
+from .band import OPEN_MEAN
 
 #: Reynolds number of a passage from which a steady laminar solution need not be the one that is seen
 DOUBTFUL = 1500.0
@@ -60,8 +62,11 @@ def narrow_passages(p: Prepared, run) -> list[dict]:
     are left out; one passage stands for all between the same solids.
     """
     case, flow, geo = run.case, run.flow, run.geo
-    distance = walls.wall_distance(case)
-    at = passages(case, distance)
+    if isinstance(flow.mixing, WallLaw):
+        distance, at = geo.inner(flow.mixing.distance), flow.mixing.passages
+    else:
+        distance = walls.wall_distance(case)
+        at = passages(case, distance)
     middle, cells = np.unique(at.ridge[(case.kind == FLUID) & (at.room > 0.5)], return_counts=True)
     index = np.unravel_index(middle, case.grid.shape)
     true = at.half[index] <= 1.3 * distance[index]  # on a ridge, and not where a climb ended in a corner
@@ -139,6 +144,8 @@ def trust(p: Prepared, run, last) -> dict:
         widest = float(np.max(band)) if len(band) else 0.0
         found = "the flow ripples about its steady state" if last.settled else "no steady state was found"
         notes.append(f"{found}: fields are means of the last iterations, watches moved by ±{widest:.2g} K about them")
+    if band is not None and last.heat > OPEN_MEAN:
+        notes.append(f"the heat balance of the mean is open by {last.heat:.0%} of the load: its temperatures are no result")
     gap = thinnest_gap(case) if case.has_flow else None
     if gap:
         notes.append(f"{gap[1]} cell{'s' if gap[1] > 1 else ''} across the thinnest gap ({gap[0] * 1e3:.3g} mm)")

@@ -1,7 +1,7 @@
 """Document and layout to a :class:`Model`: every cell read, every shape made, every contradiction found."""
 from __future__ import annotations
 
-from ..errors import SetupError
+from ..errors import Problem, SetupError
 from ..project import units
 from ..project.cells import CELLS
 from ..project.document import ROW_TYPES, Document, GridRow, RunRow, Surroundings
@@ -67,7 +67,7 @@ def _model(r: Reader, layout: str) -> Model:
         screens=tuple(loads.screen(r, row) for row in r.of("screen")),
         push=loads.push(r, ambient), clock=loads.clock(r, run),
         start=r.choice(run, "start", ["potential flow", *r.layouts], "") if run.start.strip() else "",
-        relaxation=r.maybe(run, "relaxation", "ratio", 0.9, least=0.3, most=0.97),
+        grid_row=wish.name, relaxation=r.maybe(run, "relaxation", "ratio", 0.9, least=0.3, most=0.97),
     )
 
 
@@ -160,7 +160,7 @@ def _sink(r: Reader, row, at, size):
             return None
         return makers.plate_fins(at, size, base, fins, thick, along, up)
     parts = units.split(row.pins)
-    if len(parts) != 2 or not all(p.isdigit() and 0 < int(p) <= 100 for p in parts):
+    if len(parts) != 2 or not all(p.isascii() and p.isdigit() and len(p) < 4 and 0 < int(p) <= 100 for p in parts):
         r.note(row, "pins", f"“{row.pins}” is not two whole numbers.", "Write it like 6, 6.")
         return None
     pins = tuple(int(p) for p in parts)
@@ -219,10 +219,12 @@ def place_for(document: Document, layout: str, kind: str) -> dict[str, str]:
     return {"at": ", ".join(f"{x * 1e3:.4g}" for x in middle) + " mm"}
 
 
-def cell_fault(document: Document, layout: str, row: str, key: str):
-    """The first problem in reading one cell by itself (not where things stand), or None."""
-    reader = Reader(document, layout)
+def cell_faults(document: Document, layout: str) -> dict[tuple[str, str], Problem]:
+    """The first problem in reading each cell by itself (not where things stand), by row and key."""
+    reader, out = Reader(document, layout), {}
     _model(reader, layout)
-    kind = reader.by_name[row].kind
-    title = key if key == "name" else next(c.title for c in CELLS[kind] if c.key == key)
-    return next((p for p in reader.problems if p.row == row and p.cell == title), None)
+    for p in reader.problems:
+        row = reader.by_name.get(p.row)
+        key = p.cell if p.cell == "name" else next((c.key for c in CELLS[row.kind] if c.title == p.cell), "") if row else ""
+        out.setdefault((p.row, key), p)
+    return out

@@ -6,6 +6,8 @@ from ..project.model import Box, Model, Solid, Space
 from ..project.resolve import Reader
 
 EPS = 1e-6
+#: solids, and boxes that they are made of, that a layout may have
+MOST_SOLIDS, MOST_BOXES = 1500, 4000
 
 
 def overlap(a: Box, b: Box) -> bool:
@@ -29,6 +31,11 @@ def check_places(r: Reader, model: Model) -> None:
                 r.note(r.by_name[space.name], "at", f"the enclosure overlaps “{other.name}”.", "Move one of them.")
     for solid in model.solids:
         _check_solid(r, model, solid)
+    if len(model.solids) > MOST_SOLIDS or sum(len(s.boxes) for s in model.solids) > MOST_BOXES:
+        r.problems.append(Problem(model.solids[-1].name, "", f"is one of {len(model.solids)} solids with "
+                                  f"{sum(len(s.boxes) for s in model.solids)} boxes in all; {MOST_SOLIDS} and {MOST_BOXES} can be handled.",
+                                  "Model fewer pins or parts, or one block with the conductivity of many."))
+        return
     for i, solid in enumerate(model.solids):
         for other in model.solids[:i]:
             _check_pair(r, solid, other)
@@ -42,6 +49,22 @@ def check_places(r: Reader, model: Model) -> None:
                 r.note(r.by_name[end.name], "at", f"overlaps “{other.name}”.", "Move or shrink one of the two.")
     for fan in model.fans:
         _check_fan(r, model, fan)
+    for area in model.areas:
+        _check_end(r, spaces[area.space], area)
+    for i, area in enumerate(model.areas):
+        for other in model.areas[:i]:
+            if (area.space, area.side) == (other.space, other.side) and all(
+                    p[0] < q[1] - EPS and q[0] < p[1] - EPS for p, q in zip(area.rect, other.rect, strict=True)):
+                r.note(r.by_name[area.name], "at", f"overlaps “{other.name}”, so it is not clear which condition holds.",
+                       "Move or shrink one of the two.")
+    for contact in model.contacts:
+        _check_contact(r, model, contact)
+    fluids = {s.fluid_name for s in model.spaces} | {s.name for s in model.spaces} | {
+        n for g in model.regions for n in (g.name, g.fluid_name)}
+    for end in model.ends:
+        if end.serves and end.serves not in fluids:
+            r.note(r.by_name[end.name], "serves", f"“{end.serves}” is no fluid of this model.",
+                   f"Choose one of {', '.join(sorted(fluids))}, or leave it empty.")
 
 
 def _place(row) -> str:
@@ -78,10 +101,28 @@ def _check_pair(r: Reader, a: Solid, b: Solid) -> None:
                 return
 
 
+def _check_contact(r: Reader, model: Model, contact) -> None:
+    """Solids that have a contact resistance between them must touch; of curved ones the boxes around them are looked at."""
+    solids = {s.name: s for s in model.solids}
+    one, other = solids.get(contact.of), solids.get(contact.to)
+    if contact.of and contact.of == contact.to:
+        r.note(r.by_name[contact.name], "to", "names the same solid twice.", "Name the solid that it touches, or leave it empty.")
+    elif one and other and not any(_touch(p, q) for p in one.boxes for q in other.boxes):
+        r.note(r.by_name[contact.name], "to", f"“{other.name}” does not touch “{one.name}”, so the resistance would stand nowhere.",
+               "Move one of the two, or name what it touches.")
+
+
+def _touch(a: Box, b: Box) -> bool:
+    """Whether two boxes share a volume or a piece of a face."""
+    spans = [min(p[1], q[1]) - max(p[0], q[0]) for p, q in zip(a, b, strict=True)]
+    return min(spans) > -EPS and sum(s > EPS for s in spans) >= 2
+
+
 def _check_end(r: Reader, space: Space, end) -> None:
     row = r.by_name[end.name]
     axis = "xyz".index(end.side[0])
-    sides = [space.inner[a] for a in range(3) if a != axis]
+    reach = space.outer if hasattr(end, "wall") else space.inner  # a condition may hold right to the outer edge
+    sides = [reach[a] for a in range(3) if a != axis]
     if not all(s[0] - EPS <= p[0] and p[1] <= s[1] + EPS for p, s in zip(end.rect, sides, strict=True)):
         span = " and ".join(f"{a * 1e3:.4g} to {b * 1e3:.4g} mm" for a, b in sides)
         r.note(row, "at", f"lies on no wall: side {end.side} of “{space.name}” spans {span}.",

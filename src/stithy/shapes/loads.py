@@ -17,7 +17,12 @@ def fluid(r: Reader, row, ambient: float, pressure: float, varying: bool) -> tup
     own = {x.name: x for x in r.of("fluid")}
     name = r.choice(row, "fluid", [*own, *library.fluid_names()], "air")
     if name not in own:
-        return library.fluid(name, ambient, pressure, varying), name
+        data = library.fluid(name, ambient, pressure, varying)
+        if data.table is not None and not data.table[0][0] <= ambient <= data.table[-1][0]:
+            low, high = (data.table[m][0] - 273.15 for m in (0, -1))
+            r.note(row, "fluid", f"“{name}” is known from {low:.0f} to {high:.0f} degC only, and the ambient temperature lies outside.",
+                   "Choose another ambient temperature or fluid, or constant properties.")
+        return data, name
     f = own[name]
     return FluidData(r.value(f, "conductivity", "conductivity", 1.0, above=0.0), r.value(f, "density", "density", 1.0, above=0.0),
                      r.value(f, "heat_capacity", "specific heat", 1.0, above=0.0),
@@ -111,11 +116,17 @@ def profile(r: Reader, row) -> tuple[tuple[float, float], ...]:
     try:
         if text.startswith("on"):
             on, off = (part.strip() for part in text.split(","))
-            return ((-units.to_si(on[2:], "time", r.names), 1.0), (-units.to_si(off[3:], "time", r.names), 0.0))
+            lasts = units.to_si(on[2:], "time", r.names), units.to_si(off[3:], "time", r.names)
+            if not (on.startswith("on") and off.startswith("off")) or min(lasts) <= 0.0:
+                raise ValueError("both times must be above 0 s")
+            return ((-lasts[0], 1.0), (-lasts[1], 0.0))
         points = tuple((units.to_si(t, "time", r.names), units.to_si(x, "ratio", r.names))
                        for t, x in (p.split(":") for p in text.split(";")))
     except (ValueError, ValueProblem) as error:
-        r.note(row, "profile", f"“{text}” cannot be read ({error}).", "Write 0 s: 100 %; 60 s: 20 %, or on 30 s, off 60 s.")
+        r.note(row, "profile", f"“{units.short(text)}” cannot be read ({error}).", "Write 0 s: 100 %; 60 s: 20 %, or on 30 s, off 60 s.")
+        return ()
+    if any(x < 0.0 for _, x in points):
+        r.note(row, "profile", "has a share below 0 %.", "Give shares of the load from 0 % on.")
         return ()
     if any(b[0] < a[0] for a, b in zip(points, points[1:], strict=False)) or points[0][0] < 0:
         r.note(row, "profile", "has times that do not rise.", "Give times that rise from 0 s.")
@@ -173,7 +184,10 @@ def _turbulence(r: Reader, row) -> tuple[float, float]:
         return 0.05, 0.0
     try:
         intensity = units.to_si(parts[0].replace(" mm", " %") if parts[0].endswith("mm") else parts[0], "ratio", r.names)
-        return intensity, units.to_si(parts[1], "length", r.names) if len(parts) > 1 else 0.0
+        length = units.to_si(parts[1], "length", r.names) if len(parts) > 1 else 0.0
+        if not 0.0 <= intensity <= 1.0 or length < 0.0:
+            raise ValueProblem(row.turbulence, f"“{units.short(row.turbulence)}” is no share of the speed from 0 to 100 %.", "")
+        return intensity, length
     except ValueProblem as error:
         r.note(row, "turbulence", error.what, "Write 5 %, or 5 %, 4 mm.")
         return 0.05, 0.0

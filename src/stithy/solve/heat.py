@@ -15,6 +15,9 @@ from .joined import Convected
 from .pitch import Pitch
 
 
+HOTTEST_DRAUGHT = 500.0  # K
+
+
 class Heat:
     """Temperatures of one case; ``theta`` (K above ``case.reference``) is flat and padded."""
 
@@ -36,6 +39,8 @@ class Heat:
         self.layer_moved = 0.0
         self.grid = Convected(geo.n, flow.s, geo.periodic)
         self._hold()
+        # heat that leaves a held cell to the outside comes from what holds it, not from the cells beside it
+        self.link_free = ~np.isfinite(self.held_at[self.link_cells])
         self.active = geo.wrapped((geo.kind != VOID) & ~np.isfinite(self.held_at))
         self.frozen = not len(self.link_cells) and not case.patches and not len(self.held_cells)
         self.inner = geo.padded_index() > 0
@@ -133,12 +138,16 @@ class Heat:
         f = self.fluxes()
         extra, base = np.zeros(geo.size), self.source.copy()
         link_g = self.link_conductance()
-        self._add(extra, base, self.link_cells, link_g, case.links.temperature)
+        free = self.link_free
+        self._add(extra, base, self.link_cells[free], link_g[free], case.links.temperature[free])
         self._add(extra, base, self.held_cells, self.held_g, self.held_temperature)
+        carried = 0.0
         for patch, faces, _ in flow.openings:
             a = patch.axis
             inward = np.maximum(-patch.outward * flow.flux[a][faces] * self.cp_face[a][faces], 0)
+            carried += float(inward.sum())
             self._add(extra, base, geo.flat(patch.cells), inward, patch.temperature)
+        self._first_draught(extra, base, carried)
         if self.rate_t:
             stored = self.capacity()
             extra += stored * self.rate_t
@@ -167,6 +176,21 @@ class Heat:
             self.theta[self.active] -= self.theta[self.active & self.inner].mean()
         flow.update_properties(self.theta)
         return rests
+
+    def _first_draught(self, extra, base, carried: float) -> None:
+        """An exchange through the openings as long as next to no flow (``carried``, W/K) enters them and nothing else takes heat.
+
+        Without it temperatures of a plume that has not yet begun to rise would have no bound. It is gone when what enters would leave no
+        more than :data:`HOTTEST_DRAUGHT` hotter.
+        """
+        openings = [p for p, f, _ in self.flow.openings if len(f)]
+        if self.rate_t or not openings or len(self.link_cells) or len(self.held_cells):
+            return
+        missing = float(np.abs(self.source).sum()) / HOTTEST_DRAUGHT - carried
+        if missing > 0.0:
+            count = sum(len(p.cells) for p in openings)
+            for p in openings:
+                self._add(extra, base, self.geo.flat(p.cells), np.full(len(p.cells), missing / count), p.temperature)
 
     def _rests(self, before, still: float) -> bool:
         if not still:
@@ -293,7 +317,8 @@ class Heat:
     def imbalance(self) -> float:
         """(heat generated - heat leaving) in W; what a driven periodic model carries off counts as leaving."""
         patches, links = self.outflow()
-        left = float(self.geo.inner(self.source).sum() - patches.sum() - links.sum() - self.held().sum())
+        given = self.source[self.inner & ~np.isfinite(self.held_at)].sum()
+        left = float(given - patches.sum() - links[self.link_free].sum() - self.held().sum())
         if self.case.drive is not None and self.frozen:
             a = "xyz".index(self.case.drive.axis)
             index = [slice(1, -1)] * 3

@@ -1,6 +1,8 @@
 """A whole run of one layout: prepare, solve, store. The same for Python, command line, and worker process."""
 from __future__ import annotations
 
+import csv
+import io
 import time
 from collections.abc import Callable
 from dataclasses import replace
@@ -9,27 +11,18 @@ from pathlib import Path
 import numpy as np
 
 from ..errors import Problem, SetupError
-from ..grid.build import predict
-from ..grid.rule import halved
 from ..physics.setup import Prepared, prepare
 from ..physics.staggered import Staggered
 from ..project.document import Document
-from ..project.model import Model
+from ..project.lock import solving
 from ..read import measure, store
+from ..read.faces import FaceTemperatures
 from ..read.interpolate import resample
 from ..shapes.assembly import resolve
+from .coarse import Rungs
 from .steady import Fields, Progress, Settings, Steady
 from .transfer import transfer
 from .transient import Transient
-
-#: a coarser grid comes first where the grid has at least this many cells
-SEQUENCE = 30_000
-
-
-def coarser(model: Model) -> Model | None:
-    """The same layout on a grid of half the cells or fewer, or None when there is nothing to gain."""
-    rough = replace(model, grid=halved(model.grid))
-    return rough if predict(rough)[1] < 0.6 * predict(model)[1] else None
 
 
 def start_fields(p: Prepared, old: store.Result | None) -> Fields | None:
@@ -41,27 +34,35 @@ def start_fields(p: Prepared, old: store.Result | None) -> Fields | None:
     return Fields(old.temperature, old.pressure, old.u, old.v, old.w, old.extra)
 
 
+CHECKPOINT = 15.0  # s, between instants of a run that are kept to go on from after a crash
+#: cells below which a coarser grid says nothing
+LEAST = 60
+
+
 class Job:
     """One run of one layout of a document kept in folder ``project`` (None: nothing is stored).
 
-    ``fresh`` starts from rest even when a field to continue from is there. Raises SetupError for a faulty layout.
+    ``fresh`` starts from rest even when a field to continue from is there; ``banded``: a grid of half the counts is solved first, to tell
+    how far the numbers go with the grid. Raises SetupError for a faulty layout.
     """
 
-    def __init__(self, document: Document, layout: str, project: Path | None = None, fresh: bool = False):
+    def __init__(self, document: Document, layout: str, project: Path | None = None, fresh: bool = False, banded: bool = True):
         self.document, self.layout, self.project = document, layout, Path(project) if project else None
         self.model = resolve(document, layout)
         self.prepared = prepare(self.model)
-        self.start = None
+        self.start = self.numbers = None
         potential = self.model.start == "potential flow"
         if self.model.start and not potential and self.project is not None:
             self.start = self._other_start(self.model.start)
         elif not fresh and project is not None and self.model.clock is None:
-            for name in (self._spare, layout):
-                self.start = self.start or start_fields(self.prepared, store.load(self.project, name))
+            for spare in (True, False):
+                old = None if self.start else store.load(self.project, layout, spare)
+                self.start = self.start or start_fields(self.prepared, old)
+                if old is not None and old.summary["key"] == self.model.key():
+                    self.numbers = old.summary.get("coarse")
         settings = Settings(most=self.model.iterations, momentum=self.model.residual, watch=self.model.drift,
                             relaxation=self.model.relaxation)
         self.settings = settings
-        self.coarse: Steady | None = None
         self.watch_names = [n for n in self.prepared.parts if self._role(n) != "enclosure"]
         watched = [self.prepared.parts.index(n) for n in self.watch_names]
         if self.model.clock is None:
@@ -72,6 +73,8 @@ class Job:
             self.run_.expected = self._expected(store.summary(project, layout))
         if potential and self.start is None:
             self.run_.start_potential()
+        self.banded = banded and self.model.clock is None and not potential and self.run_.case.grid.cells > LEAST
+        self.rungs: Rungs | None = None
 
     def _expected(self, old: dict | None) -> int:
         """Iterations that the run of a stored summary took, if it began from rest on about as many cells; else 0."""
@@ -98,15 +101,10 @@ class Job:
                     out.append((geo_flat(cells), p.case.heat[tuple(cells.T)].copy(), s.profile))
         return out
 
-    @property
-    def _spare(self) -> str:
-        """The name under which checkpoints of this layout are stored."""
-        return f"{self.layout} (checkpoint)"
-
     def checkpoint(self, last: Progress) -> None:
         """Store the present fields beside the result, to continue from after a crash."""
         if self.project is not None:
-            store.save(self.project, self._spare, self.result(last))
+            store.save(self.project, self.layout, self.result(last), spare=True)
 
     def revive(self, stored: store.Result, time: float | None = None) -> bool:
         """Take up a stored solution as it is, so that its fluxes can be worked out; False when it is on another grid.
@@ -134,80 +132,73 @@ class Job:
 
         Iterations on coarser grids come first in what ``tell`` hears; its iterations and seconds count from their start.
         """
-        self.run_.started = began = time.perf_counter()
+        if self.project is None:
+            return self._run(tell)
+        with solving(self.project):
+            store.ready(self.project, self.prepared.case.grid.cells)
+            return self._run(tell)
+
+    def _run(self, tell) -> store.Result:
+        self.run_.started = began = saved = time.perf_counter()
         done, stopped = 0, False
 
         def hear(progress: Progress) -> bool:
-            go = not tell or tell(replace(progress, iteration=done + progress.iteration)) is not False
-            return go
+            nonlocal saved
+            if progress.phase == "flow" and time.perf_counter() - saved > CHECKPOINT:
+                saved = time.perf_counter()
+                self.checkpoint(progress)
+            return not tell or tell(replace(progress, iteration=done + progress.iteration)) is not False
 
-        from_rest = self.start is None and not self.model.start
-        if from_rest and self.run_.case.has_flow and self.model.clock is None:
+        if self.banded and self.numbers is None:
+            self.rungs = Rungs(self.model, self.settings, self.watch_names)
             done, stopped = self._from_coarse(hear, began)
+            self.rungs = None
         if stopped:
             self.run_.step()
             return self.keep(self.run_.finish())
         return self.keep(self.run_.run(hear))
 
     def _from_coarse(self, hear, began: float) -> tuple[int, bool]:
-        """Solve roughly on coarser grids first, each the start of the next finer one; iterations done, and whether to stop."""
-        ladder = [self.model]
-        while predict(ladder[-1])[1] > SEQUENCE and len(ladder) < 4 and (rough := coarser(ladder[-1])) is not None:
-            ladder.append(rough)
-        fields = before = None
-        total, stopped = 0, False
-        for model in reversed(ladder[1:]):
-            try:
-                p = prepare(model)
-            except SetupError:  # a fan or an opening may vanish on the rough grid: then do without it
-                break
-            start = fields and transfer(before.case.grid, before.case.kind, fields, p.case.grid, p.case.kind, model.ambient)
-            s = self.settings
-            rough = replace(s, momentum=max(10 * s.momentum, 3e-3), watch=max(5 * s.watch, 1.0), flow=1e-2, most=80, window=10)
-            self.coarse = Steady(p.case, rough, [p.parts.index(n) for n in self.watch_names], start)
-            self.coarse.started = began
-            while not stopped:
-                last = self.coarse.step()
-                stopped = hear(replace(last, iteration=total + last.iteration, phase="coarse grid", remaining=float("nan"))) is False
-                if self.coarse.loop_settled() or self.coarse.iteration >= rough.most:
-                    break
-            total += self.coarse.iteration
-            fields, before = self.coarse.fields(), p
-            if stopped:
-                break
-        if fields is not None:
-            self.run_.take(transfer(before.case.grid, before.case.kind, fields, self.run_.case.grid, self.run_.case.kind,
-                                    self.model.ambient))
-        self.coarse = None
-        return total, stopped
+        """The coarser grids first, each the start of the next finer one; iterations done, and whether to stop."""
+        own = self.run_.case
+        start = None if self.start is None else (self.start, own.grid, own.kind)
+        climb = self.rungs.climb(hear, began, start)
+        self.numbers = climb.numbers
+        if start is None and climb.fields is not None:
+            at = climb.prepared.case
+            self.run_.take(transfer(at.grid, at.kind, climb.fields, own.grid, own.kind, self.model.ambient))
+        return climb.iterations, climb.stopped
 
     def snapshot(self) -> np.ndarray:
         """Present temperatures (K) on the grid of the layout, also while a coarser grid is being solved."""
-        if self.coarse is None:
+        coarse = self.rungs.now if self.rungs is not None else None
+        if coarse is None:
             return self.run_.heat.temperature()
-        return resample(self.coarse.heat.temperature(), self.coarse.case.grid.centres, self.run_.case.grid.centres)
+        return resample(coarse.heat.temperature(), coarse.case.grid.centres, self.run_.case.grid.centres)
 
     def result(self, last: Progress) -> store.Result:
         """The present solution as a result."""
         f, p = self.run_.fields(), self.prepared
         return store.Result(p.case.grid, f.temperature, f.pressure, f.u, f.v, f.w, p.case.kind, p.case.part, p.parts,
-                            measure.summary(p, self.run_, last, self.watch_names), f.extra,
-                            tuple((x.time, x.fields) for x in getattr(self.run_, "instants", ())))
+                            measure.summary(p, self.run_, last, self.watch_names, self.numbers), f.extra,
+                            tuple((x.time, x.fields) for x in getattr(self.run_, "instants", ())), FaceTemperatures(p, self.run_).at)
 
     def keep(self, last: Progress) -> store.Result:
         """Store the present solution, if there is a project folder."""
         result = self.result(last)
         if self.project is not None:
             store.save(self.project, self.layout, result, self.history())
-            store.remove(self.project, self._spare)
+            store.remove(self.project, self.layout, spare=True)
         return result
 
     def history(self) -> list[str]:
         """The run's history as CSV lines."""
         ends = self.prepared.ends
-        names = [f'"{n}"' for n in self.watch_names] + [f'"{n} flow m3/s"' for n in ends] + [f'"{n} pressure Pa"' for n in ends]
-        rows = [",".join(["iteration", "seconds", "momentum", "mass", "heat", "time", *names])]
+        names = [*self.watch_names, *(f"{n} flow m3/s" for n in ends), *(f"{n} pressure Pa" for n in ends)]
+        out = io.StringIO()
+        rows = csv.writer(out, lineterminator="\n")
+        rows.writerow(["iteration", "seconds", "momentum", "mass", "heat", "time", *names])
         for h in self.run_.history:
-            rows.append(",".join([str(h.iteration), *(f"{x:.8g}" for x in (h.seconds, h.momentum, h.mass, h.heat, h.time, *h.watches,
-                                                                             *h.flows[:len(ends)], *h.heads))]))
-        return rows
+            rows.writerow([h.iteration, *(f"{x:.8g}" for x in (h.seconds, h.momentum, h.mass, h.heat, h.time, *h.watches,
+                                                                 *h.flows[:len(ends)], *h.heads))])
+        return out.getvalue().splitlines()

@@ -124,6 +124,8 @@ class PressureSolver:
             # scaled so that single precision never under- or overflows
             z = self.grid.cycle(r, 1.0 / start)
             rho = product(r, z) * start
+            if not rho > 0.0:  # nothing is left, down to the last digit
+                break
             beta = rho / old if it else 0.0
             over(halves(p.size), lambda h, z=z, beta=beta: turn(z[h], start, beta, p[h]))
             it += 1
@@ -131,7 +133,7 @@ class PressureSolver:
             if self.grid.wraps:
                 wrap(self.n, self.s, self.grid.periodic, p)
             curve = sum(over(self.parts, lambda part: laplace(part.n, self.s, *part.each((*self.grid.high, extra, p, y)))))
-            if curve <= 0.0:
+            if not curve > 0.0:
                 break
             level = np.sqrt(together(rho / curve, p, y, x, r)) / start
             if level <= tolerance:

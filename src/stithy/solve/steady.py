@@ -11,6 +11,7 @@ from ..errors import SolveFailed
 from ..physics.case import Case
 from ..physics.staggered import Staggered
 from ..physics.wall_layer import RESTS
+from ..read.band import OPEN_MEAN
 from ..read.store import Fields
 from .drift import moved
 from .flow import STEADIER, Flow
@@ -19,6 +20,7 @@ from .heat import Heat
 
 ROUNDING = 1e-6  # momentum residual below which single-precision weights leave nothing more to fall
 LAYER = "wall layer"  # under which its factors are stored, one for each wall face
+COLDEST, HOTTEST, FASTEST = 500.0, 1e5, 1e5  # K below absolute zero, K, m/s: bounds that only a runaway passes
 RIPPLE = 5.0  # how much more flows may change than in a settled run where their mean over ripples is kept
 
 
@@ -240,7 +242,7 @@ class Steady:
             self.iteration, self.flow.momentum_residual if self.case.has_flow else 0.0,
             self.flow.mass_before if self.case.has_flow else 0.0, abs(self.heat.imbalance()) / load, drift,
             watches, self.flows(), time.perf_counter() - self.started, 0.0, heads=self._heads[-1])
-        if not np.isfinite(progress.momentum + progress.heat):
+        if not np.isfinite(progress.momentum + progress.heat) or self._runs_away():
             raise self._blame()
         self.history.append(progress)
         progress.remaining = self._remaining()
@@ -251,18 +253,39 @@ class Steady:
         patches, links = self.heat.outflow()
         return (float(np.abs(links).sum()) + float(np.abs(self.heat.held()).sum()) + float(np.abs(patches).sum())) / 2
 
+    def _runs_away(self) -> bool:
+        """Whether temperatures or speeds have left all bounds: far below absolute zero, or hotter or faster than anything this is for."""
+        if self.iteration % 5:
+            return False
+        theta, zero = self.heat.theta[self.heat.active], -self.case.reference
+        fastest = max(float(np.abs(u).max()) for u in self.flow.u)
+        coldest, hottest = (float(theta.min()), float(theta.max())) if theta.size else (0.0, 0.0)
+        return not (coldest > zero - COLDEST and hottest < HOTTEST and fastest < FASTEST)
+
     def _blame(self) -> SolveFailed:
         worst, at = 0.0, 0
         for u in self.flow.u:
-            size = np.where(np.isfinite(u), np.abs(u), np.inf)
+            size = np.where(np.isfinite(u), np.abs(u), 1e300)
             if size.max() > worst:
                 worst, at = float(size.max()), int(np.argmax(size))
+        if worst < FASTEST:  # temperatures went astray before speeds did
+            theta = np.where(self.heat.active, np.nan_to_num(self.heat.theta, nan=1e300, posinf=1e300, neginf=1e300), 0.0)
+            at = int(np.argmax(np.abs(theta)))
+            index = np.unravel_index(at, self.geo.shape)
+            place = self._place(index)
+            where = ", ".join(f"{x * 1e3:.4g}" for x in place)
+            return SolveFailed(f"The solution diverged at iteration {self.iteration}: temperatures left all bounds near {where} mm. Look "
+                               "at what is there: a heat load out of proportion, or heat that has no way out.", place)
         index = np.unravel_index(at, self.geo.shape)
-        lines = self.case.grid.lines
-        place = tuple(float(np.clip(self.geo.points[a][index[a]], lines[a][0], lines[a][-1])) for a in range(3))
+        place = self._place(index)
         where = ", ".join(f"{x * 1e3:.4g}" for x in place)
         return SolveFailed(f"The solution diverged at iteration {self.iteration}: fastest near {where} mm ({worst:.3g} m/s). Look at "
                            "what is there: an opening's flow or a fan curve out of proportion, or a passage one cell wide.", place)
+
+    def _place(self, index) -> tuple[float, float, float]:
+        """The middle (m) of a cell of the padded grid."""
+        lines = self.case.grid.lines
+        return tuple(float(np.clip(self.geo.points[a][index[a]], lines[a][0], lines[a][-1])) for a in range(3))
 
     def _remaining(self) -> float:
         """Seconds left, at the pace of the last iterations."""
@@ -345,11 +368,14 @@ class Steady:
         return last
 
     def wanders(self) -> bool:
-        """Whether the run no longer approaches anything: the residual has not fallen over sixty iterations and watches still move."""
-        last = [h.momentum for h in self.history[-60:]]
-        if self.iteration - self._since < 200 or len(last) < 60 or self.blend > 0 and self.case.mixing != "laminar":
+        """Whether the run no longer approaches anything: the residual has not fallen over sixty iterations, nor its lowest values over
+        a hundred and twenty, and watches still move."""
+        last = [h.momentum for h in self.history[-120:]]
+        if self.iteration - self._since < 200 or len(last) < 120 or self.blend > 0 and self.case.mixing != "laminar":
             return False
-        return bool(np.mean(last[30:]) > 0.9 * np.mean(last[:30]) and last[-1] > 3 * self.settings.momentum)
+        lows = [min(last[m:m + 40]) for m in (0, 40, 80)]
+        falls = lows[0] > lows[1] > lows[2] and lows[2] < 0.9 * lows[0]  # slowly, and in ripples, but it falls
+        return bool(not falls and np.mean(last[90:]) > 0.9 * np.mean(last[60:90]) and last[-1] > 3 * self.settings.momentum)
 
     def average(self, tell, count: int = 80, ripples: bool = False) -> Progress:
         """Go on for ``count`` iterations and keep the mean of all fields; ``band`` is half the range of each watch (K).
@@ -363,9 +389,11 @@ class Steady:
         instants = [self._at_this_instant()]
         self._since = self.iteration + count  # one scheme all along
         sums, seen, off = [np.zeros_like(x) for x in parts], [], []
-        for m in range(1, count + 1):
+        m = 0
+        while m < count or (m < 4 * count and self.energy_in_loop and self._share(float(np.mean(off))) > 0.5 * OPEN_MEAN):
             progress = self.step()
-            progress.phase, progress.remaining = "averaging", progress.seconds / self.iteration * (count - m)
+            m += 1
+            progress.phase, progress.remaining = "averaging", progress.seconds / self.iteration * max(count - m, 0)
             for total, x in zip(sums, parts, strict=True):
                 total += x
             seen.append(progress.watches)
@@ -382,14 +410,18 @@ class Steady:
             self.band = np.abs(np.array(instants) - self.watches()).max(axis=0)
         last = self._report()
         if self.energy_in_loop:
-            last.heat = abs(float(np.mean(off))) / max(abs(float(self.case.heat.sum())) or self._exchange(), 1e-12)
+            last.heat = self._share(float(np.mean(off)))
         last.phase, last.remaining = "done", 0.0
         last.mass = self.flow.mass_imbalance()
-        s, steady = self.settings, ripples and m == count and float(self.band.max(initial=0.0)) <= 0.5 * self.settings.watch
+        s, steady = self.settings, ripples and m >= count and float(self.band.max(initial=0.0)) <= 0.5 * self.settings.watch
         passes = self.exchange_drift(count) if self.energy_in_loop else self.head_drift(count)
         moves = max(self.flow_drift(), passes, self.drive_drift(count))
         last.settled = bool(steady and moves <= RIPPLE * s.flow and last.heat <= s.heat and last.mass <= s.mass)
         return last
+
+    def _share(self, heat: float) -> float:
+        """Heat (W) over the heat load, or over what passes where nothing gives heat."""
+        return abs(heat) / max(abs(float(self.case.heat.sum())) or self._exchange(), 1e-12)
 
     def _at_this_instant(self) -> np.ndarray | None:
         """Watches that belong to the present flow, where temperatures do not follow it in every iteration."""

@@ -71,10 +71,12 @@ class Transient(Steady):
         kind, value = self.clock.step
         return value if kind == "fixed" else self.clock.length / 1000
 
-    def _load(self, t: float) -> None:
+    def _load(self, dt: float) -> None:
+        """Loads of a step of ``dt``: those at its end, and of duty cycles, which may switch there, those in its middle."""
         self.heat.source[:] = self.constant
         for cells, watts, profile in self.loads:
-            self.heat.source[cells] += watts * share_at(profile, t)
+            cycle = bool(profile) and profile[0][0] < 0
+            self.heat.source[cells] += watts * share_at(profile, self.time + (0.5 if cycle else 1.0) * dt)
 
     def _begin(self, dt: float):
         """Set the weights of the time derivative for a step of ``dt``; the state at its start."""
@@ -103,7 +105,7 @@ class Transient(Steady):
         """One time step."""
         dt = self._length()
         now = self._begin(dt)
-        self._load(self.time + 0.5 * dt if self._switching(dt) else self.time + dt)
+        self._load(dt)
         held = self.clock.hold > 0
         if self.case.has_flow and held:
             if self.time - self.flow_at >= self.clock.hold - 1e-9:
@@ -123,10 +125,6 @@ class Transient(Steady):
             self.instants.append(Instant(self.time, self.fields()))
             self.next_save += self.clock.save
         return self._report()
-
-    def _switching(self, dt: float) -> bool:
-        """Whether a duty cycle switches exactly at the end of the step: its load then is the one before the switch."""
-        return any(p and p[0][0] < 0 for _, _, p in self.loads)
 
     def _switches_at(self, t: float) -> bool:
         near = 1e-6 * self.clock.length

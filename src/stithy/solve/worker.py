@@ -5,7 +5,7 @@ Worker to window, each a tuple whose first item is the word: ``("preparing", tex
 ``("snapshot", dict)`` with ``temperature`` (float32 cells, K), at most every two seconds; ``("result", Result)`` when it is
 not large, before ``("finished", summary)``; ``("problems", [Problem])``; ``("place", (x, y, z))`` in m, where it diverged, before
 ``("failed", text)``. Window to worker: ``("stop",)`` ends the run early and keeps what there is.
-When the window dies, the worker keeps what there is and ends. A checkpoint is written every ``CHECKPOINT`` seconds.
+When the window dies, the worker keeps what there is and ends. Checkpoints are written as in every run (:mod:`job`).
 """
 from __future__ import annotations
 
@@ -20,7 +20,6 @@ import numpy as np
 from ..errors import SetupError, SolveFailed, StithyError
 from ..project.document import Document
 
-CHECKPOINT = 15.0
 SENT = 400_000  # cells up to which a result is sent along, so that the window need not unpack it from disk
 
 
@@ -105,10 +104,10 @@ def _serve(conn, document: Document, layout: str, project: Path, fresh: bool) ->
     conn.send(("started", {"cells": job.prepared.case.grid.cells, "watches": job.watch_names,
                            "ends": [*job.prepared.ends, *job.prepared.fans], "continued": job.start is not None,
                            "criterion": job.run_.settings.momentum}))
-    told = shown = saved = time.perf_counter()
+    told = shown = time.perf_counter()
 
     def tell(progress) -> bool:
-        nonlocal told, shown, saved
+        nonlocal told, shown
         now = time.perf_counter()
         go = True
         if now - told > 0.3 or progress.phase == "done":
@@ -119,9 +118,6 @@ def _serve(conn, document: Document, layout: str, project: Path, fresh: bool) ->
         if now - shown > 2.0 and progress.phase != "done":
             shown = now
             go = _say(conn, ("snapshot", {"temperature": job.snapshot().astype(np.float32)})) and go
-        if now - saved > CHECKPOINT and progress.phase == "flow":
-            saved = now
-            job.checkpoint(progress)
         try:
             if conn.poll() and conn.recv()[0] == "stop":
                 go = False

@@ -6,12 +6,13 @@ from functools import cached_property
 from pathlib import Path
 
 from ..errors import SetupError
-from ..grid.build import predict
+from ..grid.build import fits, predict
 from ..project.document import Document
 from ..project.model import Model
 from ..read import store
+from ..read.band import Bands
 from ..shapes.assembly import resolve
-from .limits import Margin, margins
+from .limits import CLOSE, FAILS, MEETS, Margin, margins
 
 
 @dataclass(frozen=True)
@@ -35,6 +36,8 @@ class Standing:
         """``state``, and beside a current result that has no steady state, by how much its temperatures wander."""
         if self.state != "current" or self.summary is None or self.summary["settled"]:
             return self.state
+        if not Bands(self.summary).valid:
+            return "heat balance open"
         band = max(self.summary.get("band", {}).values(), default=0.0)
         return f"mean, ±{band:.1f} K" if band else "not settled"
 
@@ -45,11 +48,25 @@ class Standing:
         return known[0] if known else None
 
     @property
-    def passes(self) -> bool | None:
-        """Whether every limit is met; None when some value is missing."""
+    def verdict(self) -> str:
+        """"meets" all limits, "fails" one at least, "too close to call"; empty while some value is missing."""
         if not self.margins or any(m.value is None for m in self.margins):
-            return None
-        return all(m.margin >= 0 for m in self.margins)
+            return ""
+        found = {m.verdict for m in self.margins}
+        return FAILS if FAILS in found else CLOSE if CLOSE in found else MEETS
+
+    @property
+    def passes(self) -> bool | None:
+        """Whether every limit is met for sure; None when some value is missing or too close to call."""
+        return {MEETS: True, FAILS: False}.get(self.verdict)
+
+    def equals(self, other: Standing) -> bool:
+        """Whether the bands of both layouts' worst margins overlap, so that neither can be called the better one."""
+        a, b = self.worst, other.worst
+        if a is None or b is None or self.verdict == FAILS != other.verdict or other.verdict == FAILS != self.verdict:
+            return False
+        reach = sum((m.band or 0.0) / max(m.bound.most - m.reference, 1e-12) for m in (a, b))
+        return abs(a.share - b.share) < reach
 
     @property
     def fan_power(self) -> float:
@@ -83,6 +100,9 @@ def standing(document: Document, project: Path | None, layout: str) -> Standing:
         model = resolve(document, layout)
     except SetupError as error:
         return Standing(layout, "faulty", (), error.model, info, tuple(error.problems))
+    too_large = fits(model)
+    if too_large is not None:
+        return Standing(layout, "faulty", (), None, info, (too_large,))
     if info is None:
         state = "missing"
     else:

@@ -4,16 +4,31 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..project.model import Bound, Model
+from ..read.band import Bands
+
+MEETS, FAILS, CLOSE = "meets", "fails", "too close to call"
 
 
 @dataclass(frozen=True)
 class Margin:
-    """A limit with its value (None without a result). Temperatures K, pressures Pa; ``spot`` m, or None."""
+    """A limit with its value (None without a result) and the ``band`` it may be off (None: not known). Temperatures K, pressures Pa;
+    ``spot`` m, or None."""
 
     bound: Bound
     value: float | None
     reference: float
     spot: tuple[float, float, float] | None = None
+    band: float | None = None
+    on_grid: float | None = None
+
+    @property
+    def verdict(self) -> str:
+        """:data:`MEETS`, :data:`FAILS`, :data:`CLOSE` where the band holds the limit, or "" without a value."""
+        if self.value is None:
+            return ""
+        if abs(self.margin) < (self.band or 0.0):
+            return CLOSE
+        return MEETS if self.margin >= 0 else FAILS
 
     @property
     def margin(self) -> float | None:
@@ -31,24 +46,15 @@ class Margin:
 
 def margins(model: Model, summary: dict | None) -> list[Margin]:
     """All limits of a layout, worst first."""
-    out = []
+    out, bands = [], Bands(summary) if summary else None
     for bound in model.limits:
-        value, spot = None, None
+        found, spot = None, None
         reference = model.ambient if bound.quantity == "temperature" else 0.0
-        if summary and bound.quantity == "temperature":
-            part = summary["parts"].get(bound.of)
-            if part:
-                value, spot = part["max"], tuple(part["hot_spot"])
-        elif summary:
-            value = pressure_drop(summary, bound.of, bound.to)
-        out.append(Margin(bound, value, reference, spot))
+        if bands and bound.quantity == "temperature" and bands.valid:
+            found = bands.temperature(bound.of)
+            spot = tuple(summary["parts"][bound.of]["hot_spot"]) if found else None
+        elif bands and bound.quantity != "temperature":
+            found = bands.drop(bound.of, bound.to) if bound.to else bands.rise(bound.of)
+        value, band, on_grid = (found.value, found.band, found.on_grid) if found else (None, None, None)
+        out.append(Margin(bound, value, reference, spot, band, on_grid))
     return sorted(out, key=lambda m: -m.share)
-
-
-def pressure_drop(summary: dict, of: str, to: str) -> float | None:
-    """Static pressure (Pa) just inside ``of`` minus that inside ``to``, or a fan's rise when ``to`` is empty."""
-    if not to:
-        fan = summary["fans"].get(of)
-        return fan["rise"] if fan else None
-    a, b = summary["ends"].get(of), summary["ends"].get(to)
-    return a["pressure"] - b["pressure"] if a and b else None

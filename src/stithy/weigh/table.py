@@ -1,7 +1,10 @@
 """The comparison as text and as CSV rows."""
 from __future__ import annotations
 
+from ..read.band import band_text
+from ..shapes.mass import mass
 from .compare import Standing
+from .limits import MEETS, Margin
 
 HEADS = ("layout", "verdict", "worst", "margin", "drop Pa", "flow m3/h", "air power W", "draw W", "mass g", "result")
 
@@ -10,13 +13,24 @@ def cells(s: Standing) -> list[str]:
     """One line of the comparison table."""
     worst, drop = s.worst, s.pressure_drop
     unit = "" if worst is None else ("K" if worst.bound.quantity == "temperature" else "Pa")
-    verdict = {True: "meets all", False: "fails", None: "unknown"}[s.passes]
+    verdict = {MEETS: "meets all", "": "unknown"}.get(s.verdict, s.verdict)
     if s.state == "faulty":
         verdict = f"{len(s.problems)} to settle"
-    return [s.layout, verdict, worst.bound.name if worst else "", f"{worst.margin:+.1f} {unit}" if worst else "",
+    return [s.layout, verdict, worst.bound.name if worst else "",
+            f"{worst.margin:+.1f}{band_of(worst)} {unit}" if worst else "",
             f"{drop:.2f}" if drop is not None else "", f"{s.through_flow * 3600:.2f}" if s.summary else "",
             f"{s.fan_power:.3f}" if s.summary else "", f"{s.fan_draw:.2f}" if s.summary else "",
-            f"{s.model.mass() * 1e3:.0f}" if s.model else "", s.says]
+            f"{mass(s.model) * 1e3:.0f}" if s.model else "", s.says]
+
+
+def band_of(margin: Margin) -> str:
+    """" ± 2.1", or nothing where no band is known."""
+    return "" if margin.band is None else f" ± {band_text(margin.band)}"
+
+
+def equals(standings: list[Standing]) -> list[str]:
+    """Sentences on neighbours in the ranking that cannot be told apart."""
+    return [f"{a.layout} and {b.layout}: equal within their bands." for a, b in zip(standings, standings[1:], strict=False) if a.equals(b)]
 
 
 def text_table(standings: list[Standing]) -> str:
@@ -31,11 +45,13 @@ def text_table(standings: list[Standing]) -> str:
             if m is None or m.value is None:
                 line.append("-")
             elif m.bound.quantity == "temperature":
-                line.append(f"{m.value - 273.15:.1f} / {m.bound.most - 273.15:.0f} degC")
+                line.append(f"{m.value - 273.15:.1f}{band_of(m)} / {m.bound.most - 273.15:.0f} degC, {m.verdict}")
             else:
-                line.append(f"{m.value:.1f} / {m.bound.most:.0f} Pa")
+                line.append(f"{m.value:.1f}{band_of(m)} / {m.bound.most:.0f} Pa, {m.verdict}")
         rows.append(line)
     blocks.append(_grid(rows))
+    if equals(standings):
+        blocks.append("\n".join(equals(standings)))
     return "\n\n".join(blocks)
 
 

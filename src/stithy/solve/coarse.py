@@ -1,0 +1,101 @@
+"""Coarser grids first: a start for the grid of a layout, and beside its numbers the same numbers on a grid of half the cells every way.
+
+The ladder halves every count: through boards, along parts, across gaps, at walls and in the open. Its upper rung is solved to the end,
+so that the difference to the layout's own grid tells how far numbers still go with the grid (:mod:`read.band`); lower rungs only lead up
+to it.
+"""
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+from ..errors import SetupError, SolveFailed
+from ..grid.build import predict, settled
+from ..grid.rule import halved
+from ..physics.setup import Prepared, prepare
+from ..project.model import Model
+from ..read import measure
+from .steady import Fields, Progress, Settings, Steady
+from .transfer import transfer
+
+#: cells from which a still coarser grid comes before the upper rung
+SEQUENCE = 30_000
+
+
+@dataclass
+class Climb:
+    """What the coarser grids gave: ``fields`` of the last one on its grid (``prepared``), its ``numbers`` where it came to its end, how
+    many ``iterations`` they took in all, and whether the run was ``stopped`` meanwhile."""
+
+    fields: Fields | None = None
+    prepared: Prepared | None = None
+    numbers: dict | None = None
+    iterations: int = 0
+    stopped: bool = False
+
+
+def coarser(model: Model) -> Model | None:
+    """The same layout with every count halved, or None where that saves less than a third of the cells."""
+    def half(shape):
+        return replace(shape, cells=(shape.cells + 1) // 2) if shape is not None and shape.cells else shape
+
+    rough = replace(model, grid=halved(settled(model).grid), bores=tuple(half(b) for b in model.bores),
+                    solids=tuple(half(replace(s, form=half(s.form))) for s in model.solids))
+    return rough if predict(rough)[1] < 0.67 * predict(model)[1] else None
+
+
+class Rungs:
+    """The coarser grids of one layout, lowest first; :attr:`now` is the run on the one being solved (None: none is)."""
+
+    def __init__(self, model: Model, settings: Settings, watch_names):
+        self.settings, self.watch_names, self.ambient = settings, watch_names, model.ambient
+        self.now: Steady | None = None
+        self.models: list[Model] = []
+        while len(self.models) < 3 and (rough := coarser(self.models[-1] if self.models else model)) is not None:
+            if self.models and predict(self.models[-1])[1] < SEQUENCE:
+                break
+            self.models.append(rough)
+
+    def climb(self, hear: Callable[[Progress], bool | None], began: float, start=None) -> Climb:
+        """Solve them in turn. ``start`` (fields, grid, kind): what the upper rung begins from, which then is the only one solved."""
+        done = Climb()
+        models = self.models[:1] if start else self.models
+        for model in reversed(models):
+            last = model is self.models[0]
+            try:
+                p = prepare(model)
+                self._one(p, done, hear, began, last, start)
+            except (SetupError, SolveFailed):  # a fan or an opening may vanish on a rough grid, or its flow diverge: then do without it
+                done.fields = done.prepared = None
+            if done.stopped:
+                break
+        self.now = None
+        return done
+
+    def _one(self, p: Prepared, done: Climb, hear, began: float, last: bool, start) -> None:
+        s = self.settings
+        if not last:
+            s = replace(s, momentum=max(10 * s.momentum, 3e-3), watch=max(5 * s.watch, 1.0), flow=1e-2, most=80, window=10)
+        if done.fields is not None:
+            first = transfer(done.prepared.case.grid, done.prepared.case.kind, done.fields, p.case.grid, p.case.kind, self.ambient)
+        else:
+            first = start and transfer(start[1], start[2], start[0], p.case.grid, p.case.kind, self.ambient)
+        watched = [p.parts.index(n) for n in self.watch_names if n in p.parts]
+        run = self.now = Steady(p.case, s, watched, first)
+        run.started = began
+        before = done.iterations
+
+        def tell(progress: Progress) -> bool:
+            told = replace(progress, iteration=before + progress.iteration, phase="coarse grid", remaining=float("nan"), settled=False)
+            done.stopped = done.stopped or hear(told) is False
+            return not done.stopped
+
+        if last:
+            end = run.run(tell)
+            if not done.stopped:
+                done.numbers = measure.numbers(p, run) | {"cells": p.case.grid.cells, "settled": bool(end.settled)}
+        else:
+            while tell(run.step()) and not run.loop_settled() and run.iteration < s.most:
+                pass
+        done.iterations += run.iteration
+        done.fields, done.prepared = run.fields(), p
