@@ -79,7 +79,8 @@ def _lines(model: Model) -> Grid:
             faces.update(box[a])
             spacings.append(Spacing(*box[a], (box[a][1] - box[a][0]) / wish.through(solid, box, a)))
         for s in model.spaces:
-            spacings.append(Spacing(*s.inner[a], (s.inner[a][1] - s.inner[a][0]) / wish.gaps))
+            if s.sides["xyz"[a] + "-"].kind != "periodic":  # no walls face each other along a periodic axis
+                spacings.append(Spacing(*s.inner[a], (s.inner[a][1] - s.inner[a][0]) / wish.gaps))
         for form in _forms(model):
             more = _form_spacings(form, a, wish)
             low, high = min(s.outer[a][0] for s in model.spaces), max(s.outer[a][1] for s in model.spaces)

@@ -132,7 +132,7 @@ CELLS: dict[str, tuple[Cell, ...]] = {
     ),
     "pin-fin sink": (
         _AT3, _SIZE3, _BASE, Cell("pins", "pins", SHAPE, "number along the base's two directions"),
-        Cell("pin", "pin", SHAPE, "side of the square pins"), _UP, _MATERIAL, _CELLS,
+        Cell("pin", "pin", SHAPE, "side of the square pins"), _UP, _MATERIAL, _STARTS, _CELLS,
     ),
     "opening": (_ON, _SIDE, _AT2, _SIZE2,
                 Cell("flow", "flow", LOAD, "inlet: 0.5 m/s, 12 cfm or 3 g/s; outlet: 0 Pa; total 5 Pa; or ambient"), _TIN,

@@ -102,7 +102,7 @@ def power(r: Reader, row, volume: float, surface: float) -> tuple[float, float |
         kind = units.dimension_of(text, ("power", "heat density", "heat flux", "temperature"), r.names)
     except (ValueProblem, StithyError):
         return r.value(row, "power", "power", 0.0), None
-    value = units.to_si(text, kind, r.names)
+    value = r.value(row, "power", kind, 293.15)
     if kind == "temperature":
         return 0.0, value
     return value * {"power": 1.0, "heat density": volume, "heat flux": surface}[kind], None
