@@ -10,6 +10,7 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QSizePo
 from pyvistaqt import QtInteractor
 
 from . import look, scene
+from .detail import DetailBar
 from .painter import Painter
 from .scale import Scale
 from .session import Session
@@ -98,6 +99,8 @@ class Bench(QWidget):
         whole.setSpacing(0)
         whole.addWidget(self.heading)
         whole.addWidget(self.bar)
+        if not self.layout_name:
+            whole.addWidget(DetailBar(self.session))
         whole.addWidget(self.view.interactor if hasattr(self.view, "interactor") else self.view, 1)
         foot = QHBoxLayout()
         foot.setContentsMargins(14, 0, 14, 6)

@@ -117,6 +117,8 @@ class Charts(QWidget):
             self._clear()
             return
         last = h[-1]
+        if last["phase"] == "coarse grid":
+            self.text.setText("On a coarser grid first, for the bands")
         left = f", {last['left']}" if running and last["left"] else ""
         if self.bar.maximum() != 1000:
             self.bar.setRange(0, 1000)

@@ -30,7 +30,7 @@ class Column:
 
 
 _NAME = Column("Part", 124, {"*": "name"}, right=False)
-_MOST, _MARGIN = Column("max °C", 66, show="max"), Column("margin", 70, show="margin")
+_MOST, _MARGIN = Column("max °C", 88, show="max"), Column("margin", 58, show="margin")
 COLUMNS = {
     "Shape": [Column("Part", 120, {"*": "name"}, right=False),
               Column("size", 106, {"*": "size", "parameter": "value", "limit": "of", "surroundings": "ambient",
@@ -47,8 +47,8 @@ COLUMNS = {
     "Grid": [_NAME, Column("cells across", 90, {"*": "cells", "grid": "across_gaps"}),
              Column("finest mm", 74, {"grid": "coarsest"}, show="finest"), Column("cells in it", 80, show="inside")],
     "Run": [_NAME, Column("now °C", 74, show="now"), Column("last result", 84, show="max"), Column("limit", 84, show="limit")],
-    "Read": [_NAME, _MOST, Column("mean °C", 66, show="mean"), Column("carries", 74, show="carries"), _MARGIN],
-    "Weigh": [_NAME, _MOST, _MARGIN],  # the benches need the room, and margins decide
+    "Read": [Column("Part", 120, {"*": "name"}, right=False), _MOST, Column("mean °C", 88, show="mean"), Column("carries", 62, show="carries"), _MARGIN],
+    "Weigh": [Column("Part", 116, {"*": "name"}, right=False), _MOST, _MARGIN],  # the benches need the room, and margins decide
 }
 
 

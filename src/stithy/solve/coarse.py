@@ -6,6 +6,7 @@ to it.
 """
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
@@ -50,11 +51,14 @@ class Rungs:
     def __init__(self, model: Model, settings: Settings, watch_names):
         self.settings, self.watch_names, self.ambient = settings, watch_names, model.ambient
         self.now: Steady | None = None
+        self.ratio = 1.0  # cells of the layout's own grid over those of the upper rung
         self.models: list[Model] = []
         while len(self.models) < 3 and (rough := coarser(self.models[-1] if self.models else model)) is not None:
             if self.models and predict(self.models[-1])[1] < SEQUENCE:
                 break
             self.models.append(rough)
+        if self.models:
+            self.ratio = predict(model)[1] / predict(self.models[0])[1]
 
     def climb(self, hear: Callable[[Progress], bool | None], began: float, start=None) -> Climb:
         """Solve them in turn. ``start`` (fields, grid, kind): what the upper rung begins from, which then is the only one solved."""
@@ -83,10 +87,12 @@ class Rungs:
         watched = [p.parts.index(n) for n in self.watch_names if n in p.parts]
         run = self.now = Steady(p.case, s, watched, first)
         run.started = began
-        before = done.iterations
+        before, since = done.iterations, time.perf_counter() - began
 
         def tell(progress: Progress) -> bool:
-            told = replace(progress, iteration=before + progress.iteration, phase="coarse grid", remaining=float("nan"), settled=False)
+            own = progress.seconds - since  # the next grid is likely to take as many iterations, each by its cells
+            left = progress.remaining + self.ratio * (own + progress.remaining) if last else float("nan")
+            told = replace(progress, iteration=before + progress.iteration, phase="coarse grid", remaining=left, settled=False)
             done.stopped = done.stopped or hear(told) is False
             return not done.stopped
 

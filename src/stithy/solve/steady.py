@@ -65,7 +65,7 @@ class Progress:
     @property
     def left(self) -> str:
         """What is said of the time remaining: a range where it is a guess."""
-        return told(self.remaining, self.phase == "flow" and not self.time)
+        return told(self.remaining, self.phase in ("flow", "coarse grid") and not self.time)
 
 
 __all__ = ["Fields", "Progress", "Settings", "Steady"]
