@@ -1,4 +1,5 @@
 """What the defaults give: laminar passages laminar, thin layers at walls, a grid that goes with the model, a band on every number."""
+
 from __future__ import annotations
 
 import numpy as np
@@ -29,20 +30,43 @@ def passage(shape: str, reynolds: float, cells: int, model: str = "wall-law"):
     wide = 0.02 if shape == "plane" else 0.01  # hydraulic diameter, m
     speed = reynolds * defaults.NU / wide
     if shape == "plane":
-        rows = (d.Enclosure(name="Duct", size="10, 10, 5 mm", wall="0 mm", fluid="gas", outside="adiabatic",
-                            sides="x-: periodic; x+: periodic; z-: symmetry; z+: symmetry; y-: 100 W/m2; y+: 100 W/m2"),)
+        rows = (
+            d.Enclosure(
+                name="Duct",
+                size="10, 10, 5 mm",
+                wall="0 mm",
+                fluid="gas",
+                outside="adiabatic",
+                sides="x-: periodic; x+: periodic; z-: symmetry; z+: symmetry; y-: 100 W/m2; y+: 100 W/m2",
+            ),
+        )
         flow, grid = f"{speed} m/s", {"coarsest": "10 mm", "across_gaps": f"{cells}"}
     else:
-        inner = d.Block(name="Duct", at="0, 2, 2 mm", size="10, 10, 10 mm", material="fluid", cells=f"{cells}") if shape == "square" else \
-            d.Bore(name="Duct", at="0, 7, 7 mm", along="x", length="10 mm", diameter="10 mm", cells=f"{cells}")
-        rows = (d.MaterialRow(name="conducting", conductivity="100000 W/m/K"),
-                d.Enclosure(name="Case", size="10, 14, 14 mm", wall="0 mm", fluid="gas", outside="adiabatic",
-                            sides="x-: periodic; x+: periodic"),
-                d.Block(name="Wall", size="10, 14, 14 mm", material="conducting", power="1 W"), inner)
+        inner = (
+            d.Block(name="Duct", at="0, 2, 2 mm", size="10, 10, 10 mm", material="fluid", cells=f"{cells}")
+            if shape == "square"
+            else d.Bore(name="Duct", at="0, 7, 7 mm", along="x", length="10 mm", diameter="10 mm", cells=f"{cells}")
+        )
+        rows = (
+            d.MaterialRow(name="conducting", conductivity="100000 W/m/K"),
+            d.Enclosure(
+                name="Case", size="10, 14, 14 mm", wall="0 mm", fluid="gas", outside="adiabatic", sides="x-: periodic; x+: periodic"
+            ),
+            d.Block(name="Wall", size="10, 14, 14 mm", material="conducting", power="1 W"),
+            inner,
+        )
         flow = f"{speed * (1e-4 if shape == 'square' else np.pi / 4 * 1e-4)} m3/s"
         grid = {"coarsest": f"{10 / cells} mm", "across_gaps": "2"}
-    job, q = solve(project(GAS, *rows, d.DriveRow(name="Drive", along="x+", flow=flow), flow=model, grid=grid,
-                           run={"residual": "1e-5", "iterations": "1500"}))
+    job, q = solve(
+        project(
+            GAS,
+            *rows,
+            d.DriveRow(name="Drive", along="x+", flow=flow),
+            flow=model,
+            grid=grid,
+            run={"residual": "1e-5", "iterations": "1500"},
+        )
+    )
     friction = q.drive()["pressure_gradient"] * wide / (0.5 * 1.2 * speed**2) * reynolds
     bulk = q.plane(0, 0.005)["fluid space 1"]["bulk_temperature"]
     if shape == "plane":
@@ -85,8 +109,11 @@ def test_transition_rises_without_a_jump(shape):
 
 def test_passages_know_their_walls():
     """Hydraulic diameters, peaks and rooms: a slit between plates, a square duct, a room with a narrow gap in it."""
-    x = project(d.Enclosure(name="Room", size="200, 100, 80 mm", wall="0 mm", outside="adiabatic"),
-                d.Block(name="Shelf", at="20, 0, 8 mm", size="160, 100, 4 mm"), grid={"coarsest": "4 mm"})
+    x = project(
+        d.Enclosure(name="Room", size="200, 100, 80 mm", wall="0 mm", outside="adiabatic"),
+        d.Block(name="Shelf", at="20, 0, 8 mm", size="160, 100, 4 mm"),
+        grid={"coarsest": "4 mm"},
+    )
     case = prepare(resolve(x, "First layout")).case
     at = passages.passages(case, walls.wall_distance(case))
     gap, room = case.grid.find((0.1, 0.05, 0.004)), case.grid.find((0.1, 0.05, 0.045))
@@ -100,13 +127,21 @@ def test_passages_know_their_walls():
 @pytest.mark.parametrize(("first", "bound"), [("3 mm", 0.10), ("2 mm", 0.14), ("0.5 mm", 0.12), ("0.06 mm", 0.015)])
 def test_heat_into_a_first_cell_thicker_than_its_layer(first, bound):
     """A plate of 20 mm in a stream of 1 m/s: mean coefficient against Pohlhausen, whatever the first cell (limit of fine grids: 27.4)."""
-    _, q = solve(project(
-        d.Enclosure(name="Duct", size="60, 6, 60 mm", wall="0 mm", outside="adiabatic",
-                    sides="y-: symmetry; y+: symmetry; z-: symmetry; z+: symmetry"),
-        d.WallPatch(name="Plate", on="Duct", side="z-", at="20, 0 mm", size="20, 6 mm", condition="60 degC"),
-        d.Opening(name="In", on="Duct", side="x-", at="0, 0 mm", size="6, 60 mm", flow="1 m/s"),
-        d.Opening(name="Out", on="Duct", side="x+", at="0, 0 mm", size="6, 60 mm", flow="0 Pa"),
-        grid={"at_walls": first, "growth": "1.4" if "mm" in first and float(first.split()[0]) > 0.1 else "1.1"}))
+    _, q = solve(
+        project(
+            d.Enclosure(
+                name="Duct",
+                size="60, 6, 60 mm",
+                wall="0 mm",
+                outside="adiabatic",
+                sides="y-: symmetry; y+: symmetry; z-: symmetry; z+: symmetry",
+            ),
+            d.WallPatch(name="Plate", on="Duct", side="z-", at="20, 0 mm", size="20, 6 mm", condition="60 degC"),
+            d.Opening(name="In", on="Duct", side="x-", at="0, 0 mm", size="6, 60 mm", flow="1 m/s"),
+            d.Opening(name="Out", on="Duct", side="x+", at="0, 0 mm", size="6, 60 mm", flow="0 Pa"),
+            grid={"at_walls": first, "growth": "1.4" if "mm" in first and float(first.split()[0]) > 0.1 else "1.1"},
+        )
+    )
     air = resolve(project(d.Enclosure(name="E")), "First layout").spaces[0].fluid
     exact = 0.664 * air.k / 0.02 * np.sqrt(0.02 * air.rho / air.mu) * np.cbrt(air.mu * air.cp / air.k)
     w = q.wall("Plate")
@@ -134,8 +169,10 @@ def test_details_change_cells_by_about_three():
     from stithy.project import files
 
     doc = files.read(DEMO)
-    cells = [predict(resolve(edits.set_cell("Fan on wall, plates", "Grid", "detail", x).apply(doc), "Fan on wall, plates"))[1]
-             for x in ("quick", "standard", "fine")]
+    cells = [
+        predict(resolve(edits.set_cell("Fan on wall, plates", "Grid", "detail", x).apply(doc), "Fan on wall, plates"))[1]
+        for x in ("quick", "standard", "fine")
+    ]
     assert all(2.0 < b / a < 4.0 for a, b in zip(cells, cells[1:], strict=False))
 
 
@@ -143,16 +180,26 @@ def test_wishes_are_kept_exactly():
     """Cells across a gap are as many as asked for, and none are wasted along the axis of a developed flow."""
     for asked in (20, 32, 64):
         for heat in ("1000 W/m2", "30 degC"):
-            doc = project(GAS, d.Enclosure(name="Duct", size="10, 10, 10 mm", wall="0 mm", fluid="gas", outside="adiabatic",
-                                           sides=f"x-: periodic; x+: periodic; y-: {heat}; y+: {heat}; z-: {heat}; z+: {heat}"),
-                          d.DriveRow(name="Drive", along="x+", flow="1 m/s"), grid={"across_gaps": f"{asked}"})
+            doc = project(
+                GAS,
+                d.Enclosure(
+                    name="Duct",
+                    size="10, 10, 10 mm",
+                    wall="0 mm",
+                    fluid="gas",
+                    outside="adiabatic",
+                    sides=f"x-: periodic; x+: periodic; y-: {heat}; y+: {heat}; z-: {heat}; z+: {heat}",
+                ),
+                d.DriveRow(name="Drive", along="x+", flow="1 m/s"),
+                grid={"across_gaps": f"{asked}"},
+            )
             shape = grid_lines(resolve(doc, "First layout")).shape
             assert shape[1:] == (asked, asked)
             assert shape[0] == (1 if "W" in heat else 24)
 
 
 def test_every_number_has_a_band():
-    """A run by default tells parts, drops and flows with a band that holds what a much finer grid says; a limit in the band is no verdict."""
+    """A run by default tells parts, drops and flows with a band that holds what a much finer grid says."""
     doc = defaults.block()
     summary = Job(doc, "First layout").run().summary
     bands = Bands(summary)
@@ -171,9 +218,17 @@ def test_verdicts():
     doc = small()
     model = resolve(doc, "One")
     part = {"max": 320.0, "mean": 319.0, "hot_spot": [0, 0, 0], "power": 1.0}
-    summary = {"ambient": 298.15, "mixing": "laminar", "parts": {"Chip": part}, "ends": {}, "fans": {}, "heat_load": 1.0,
-               "heat_imbalance": 0.0, "trust": {"heat_closure": 1.0},
-               "coarse": {"parts": {"Chip": {"max": 322.0, "mean": 321.0}}, "ends": {}, "fans": {}}}
+    summary = {
+        "ambient": 298.15,
+        "mixing": "laminar",
+        "parts": {"Chip": part},
+        "ends": {},
+        "fans": {},
+        "heat_load": 1.0,
+        "heat_imbalance": 0.0,
+        "trust": {"heat_closure": 1.0},
+        "coarse": {"parts": {"Chip": {"max": 322.0, "mean": 321.0}}, "ends": {}, "fans": {}},
+    }
     found = Bands(summary).temperature("Chip")
     assert found.value == pytest.approx(319.0)
     assert found.band == pytest.approx(1.2)

@@ -158,7 +158,7 @@ def test_what_is_read_is_what_was_solved(solved, tmp_path):
     document = examples()["warm-cavity"][0]
     for row, key, text in (("Cavity", "fluid", "air"), ("Cavity", "sides", "y-: symmetry; y+: symmetry; x-: 500 degC; x+: 20 degC"),
                            ("Cavity", "size", "30, 5, 30 mm"), ("Air", "properties", "varying"), ("Air", "gravity", "0, 0, -9.81 m/s2"),
-                           ("Grid", "across_gaps", "20"), ("Grid", "at_walls", "")):
+                           ("Grid", "across_gaps", "20"), ("Grid", "at_walls", "0 mm")):
         document = edits.set_cell("Base", row, key, text).apply(document)
     project = api.Project(document, tmp_path / "hot")
     result = project.solve("Base")

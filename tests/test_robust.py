@@ -1,4 +1,5 @@
-"""Nothing wrong is accepted and nothing is lost: mutated files, mutated results, death between file operations, full and foreign folders."""
+"""Nothing wrong is accepted and nothing is lost: mutated files and results, death between file operations, full and foreign folders."""
+
 from __future__ import annotations
 
 import copy
@@ -30,10 +31,56 @@ from stithy.weigh.compare import weigh
 from .conftest import small
 
 NASTY = [
-    None, True, -1, 0, 1e308, -1e308, "", " ", "x" * 300, "1 9**9**9**9", "1 m*9**9**9", "2 W**(10**(10**10))", "= " + "9" * 3000, "= sqrt(-4)*W",
-    "2 W**99999999999", "= 1" + "+1" * 400, "= " + "-" * 90 + "1", "= " + "(" * 900 + "1" + ")" * 900, "\ud800", "\x1b[31mred", "a\nb", [], {},
-    [["x"]], "nan", "inf", "-400 degC", "1e14 Pa", "1e9 mm", "1e-9 mm", "0.05 mm", "400", "-500 %", "on 0 s, off 0 s", "0 s: -5; 1 s: 1", "0, 0",
-    "1, 2, 3, 4", "= a", "= Chip", "laminar", "z+", "10, 10, 10 mm", "= max()", "= min(1, 2 mm)", "²", "1 °C", "½ mm", "5 cfm", "3 g/s", "wall",
+    None,
+    True,
+    -1,
+    0,
+    1e308,
+    -1e308,
+    "",
+    " ",
+    "x" * 300,
+    "1 9**9**9**9",
+    "1 m*9**9**9",
+    "2 W**(10**(10**10))",
+    "= " + "9" * 3000,
+    "= sqrt(-4)*W",
+    "2 W**99999999999",
+    "= 1" + "+1" * 400,
+    "= " + "-" * 90 + "1",
+    "= " + "(" * 900 + "1" + ")" * 900,
+    "\ud800",
+    "\x1b[31mred",
+    "a\nb",
+    [],
+    {},
+    [["x"]],
+    "nan",
+    "inf",
+    "-400 degC",
+    "1e14 Pa",
+    "1e9 mm",
+    "1e-9 mm",
+    "0.05 mm",
+    "400",
+    "-500 %",
+    "on 0 s, off 0 s",
+    "0 s: -5; 1 s: 1",
+    "0, 0",
+    "1, 2, 3, 4",
+    "= a",
+    "= Chip",
+    "laminar",
+    "z+",
+    "10, 10, 10 mm",
+    "= max()",
+    "= min(1, 2 mm)",
+    "²",
+    "1 °C",
+    "½ mm",
+    "5 cfm",
+    "3 g/s",
+    "wall",
 ]
 MORE = settings(deadline=None, suppress_health_check=list(HealthCheck))
 
@@ -62,10 +109,12 @@ def put(value, path, new):
 
 
 BASE = small().model_dump(mode="json")
-BASE["rows"] += [d.PinFinSink(name="Pins", at="40, 10, 2 mm", size="10, 10, 8 mm", pins="3, 3").model_dump(mode="json"),
-                 d.Cylinder(name="Rod", at="5, 30, 10 mm", along="x", length="20 mm", diameter="3 mm").model_dump(mode="json"),
-                 d.Parameter(name="a", value="2 mm").model_dump(mode="json"),
-                 d.WallPatch(name="Patch", on="Case", side="z-", at="10, 10 mm", size="10, 10 mm", condition="60 degC").model_dump(mode="json")]
+BASE["rows"] += [
+    d.PinFinSink(name="Pins", at="40, 10, 2 mm", size="10, 10, 8 mm", pins="3, 3").model_dump(mode="json"),
+    d.Cylinder(name="Rod", at="5, 30, 10 mm", along="x", length="20 mm", diameter="3 mm").model_dump(mode="json"),
+    d.Parameter(name="a", value="2 mm").model_dump(mode="json"),
+    d.WallPatch(name="Patch", on="Case", side="z-", at="10, 10 mm", size="10, 10 mm", condition="60 degC").model_dump(mode="json"),
+]
 PLACES = list(places(BASE))
 
 
@@ -103,7 +152,9 @@ def test_mutated_projects(tmp_path_factory, changes):
 
 
 @pytest.mark.verify
-@given(st.lists(st.tuples(st.sampled_from(PLACES), st.one_of(st.sampled_from([*NASTY, ...]), st.text(max_size=40))), min_size=1, max_size=5))
+@given(
+    st.lists(st.tuples(st.sampled_from(PLACES), st.one_of(st.sampled_from([*NASTY, ...]), st.text(max_size=40))), min_size=1, max_size=5)
+)
 @settings(MORE, max_examples=4000)
 def test_many_mutated_projects(tmp_path_factory, changes):
     """The same, thousands of times, with texts of any kind."""
@@ -127,12 +178,50 @@ def look_at_cell(text, dimension) -> None:
     assert time.monotonic() - began < 2
 
 
-_PIECES = st.sampled_from(["1", "2.5", "1e9", "mm", "W", "m2", "**", "^", "*", "/", "+", "-", "(", ")", "9", " ", "= ", "a", "b", "sqrt", "max", ",",
-                           "degC", "K", "%", "²", "x", ";", ":", "e", ".", "_", "cfm", "inH2O"])
+_PIECES = st.sampled_from(
+    [
+        "1",
+        "2.5",
+        "1e9",
+        "mm",
+        "W",
+        "m2",
+        "**",
+        "^",
+        "*",
+        "/",
+        "+",
+        "-",
+        "(",
+        ")",
+        "9",
+        " ",
+        "= ",
+        "a",
+        "b",
+        "sqrt",
+        "max",
+        ",",
+        "degC",
+        "K",
+        "%",
+        "²",
+        "x",
+        ";",
+        ":",
+        "e",
+        ".",
+        "_",
+        "cfm",
+        "inH2O",
+    ]
+)
 
 
-@given(st.one_of(st.sampled_from([x for x in NASTY if isinstance(x, str)]), st.lists(_PIECES, max_size=14).map("".join), st.text(max_size=40)),
-       st.sampled_from(list(units.DIMENSIONS)))
+@given(
+    st.one_of(st.sampled_from([x for x in NASTY if isinstance(x, str)]), st.lists(_PIECES, max_size=14).map("".join), st.text(max_size=40)),
+    st.sampled_from(list(units.DIMENSIONS)),
+)
 @settings(MORE, max_examples=600)
 def test_mutated_cells(text, dimension):
     """Whatever stands in a cell, nothing but a bounded number or a refusal comes of it."""
@@ -191,7 +280,7 @@ def test_mutated_summaries(solved, tmp_path_factory, data):
 def _damage(kind: str, path) -> None:
     if kind == "cut":
         data = path.read_bytes()
-        path.write_bytes(data[:len(data) // 2])
+        path.write_bytes(data[: len(data) // 2])
         return
     with h5py.File(path, "r+") as f:
         shape = f["temperature"].shape
@@ -222,8 +311,26 @@ def _damage(kind: str, path) -> None:
             f.attrs["key"] = "0 Two"
 
 
-@pytest.mark.parametrize("kind", ["cut", "u", "temperature", "kind", "x", "part", "strings", "layer short", "nan", "cold", "huge", "link", "backwards",
-                                  "parts", "other key"])
+@pytest.mark.parametrize(
+    "kind",
+    [
+        "cut",
+        "u",
+        "temperature",
+        "kind",
+        "x",
+        "part",
+        "strings",
+        "layer short",
+        "nan",
+        "cold",
+        "huge",
+        "link",
+        "backwards",
+        "parts",
+        "other key",
+    ],
+)
 def test_damaged_fields_are_refused(solved, tmp_path, kind):
     """Cut short, of another shape, not numbers, enormous, linked from elsewhere, or of another layout: no result."""
     folder = tmp_path / "p"
@@ -269,6 +376,7 @@ def test_death_between_file_operations(solved, tmp_path, monkeypatch, moment):
                 raise Killed
             count += 1
             return work(*a, **k)
+
         return call
 
     with monkeypatch.context() as m:
@@ -333,7 +441,10 @@ def test_saving_keeps_modes_and_links(tmp_path):
 def test_one_solver_at_a_time(tmp_path):
     """A second solver in the same project is refused with who holds it; when that process is gone, it may."""
     files.save(small(), tmp_path)
-    script = f"from stithy.project.lock import solving\nimport time\nwith solving({str(tmp_path)!r}):\n    print('held', flush=True)\n    time.sleep(60)"
+    script = (
+        f"from stithy.project.lock import solving\nimport time\n"
+        f"with solving({str(tmp_path)!r}):\n    print('held', flush=True)\n    time.sleep(60)"
+    )
     other = subprocess.Popen([sys.executable, "-c", script], stdout=subprocess.PIPE, text=True)
     try:
         assert other.stdout.readline().strip() == "held"
@@ -358,7 +469,9 @@ def test_layouts_never_share_a_folder(tmp_path):
 def test_grids_too_large_are_foretold(document):
     """Sizes out of proportion are refused before anything is allocated, with the nearest grid that fits."""
     for key, text in (("coarsest", "0.02 mm"), ("at_walls", "1e-9 mm"), ("across_gaps", "400"), ("across_solids", "400")):
-        doc = edits.many("fine", [edits.set_cell("One", "Grid", key, text), edits.set_cell("One", "Grid", "coarsest", "0.03 mm")]).apply(document)
+        doc = edits.many("fine", [edits.set_cell("One", "Grid", key, text), edits.set_cell("One", "Grid", "coarsest", "0.03 mm")]).apply(
+            document
+        )
         began = time.monotonic()
         found = fits(resolve(doc, "One"))
         assert found is not None
@@ -369,21 +482,24 @@ def test_grids_too_large_are_foretold(document):
             Job(doc, "One")
 
 
-@pytest.mark.parametrize(("edit", "row", "words"), [
-    (edits.add_row("One", d.WallPatch(name="Off", on="Case", side="z-", at="50, 30 mm", size="30, 30 mm")), "Off", "no wall"),
-    (edits.set_cell("One", "Chip", "power", "-400 degC"), "Chip", "heat load"),
-    (edits.set_cell("One", "Case", "sides", "z-: -500 degC"), "Case", "absolute zero"),
-    (edits.set_cell("One", "In", "turbulence", "500"), "In", "from 0 to 100 %"),
-    (edits.set_cell("One", "Surroundings", "pressure", "1e14 Pa"), "Surroundings", "proportion"),
-    (edits.set_cell("One", "Surroundings", "ambient", "1e6 degC"), "Surroundings", "proportion"),
-    (edits.set_cell("One", "Chip", "profile", "0 s: -500 %; 9 s: 1"), "Chip", "below 0 %"),
-    (edits.set_cell("One", "Chip", "profile", "on 0 s, off 0 s"), "Chip", "above 0 s"),
-    (edits.add_row("One", d.GridRow(name="Grid 2")), "Grid 2", "second row"),
-    (edits.add_row("One", d.Surroundings(name="More")), "More", "second row"),
-    (edits.add_row("One", d.Parameter(name="a", value="= a")), "a", "itself"),
-    (edits.add_row("One", d.Contact(name="Air", of="Chip", to="Chip")), "Air", "twice"),
-    (edits.set_cell("One", "In", "serves", "mercury"), "In", "no fluid"),
-])
+@pytest.mark.parametrize(
+    ("edit", "row", "words"),
+    [
+        (edits.add_row("One", d.WallPatch(name="Off", on="Case", side="z-", at="50, 30 mm", size="30, 30 mm")), "Off", "no wall"),
+        (edits.set_cell("One", "Chip", "power", "-400 degC"), "Chip", "heat load"),
+        (edits.set_cell("One", "Case", "sides", "z-: -500 degC"), "Case", "absolute zero"),
+        (edits.set_cell("One", "In", "turbulence", "500"), "In", "from 0 to 100 %"),
+        (edits.set_cell("One", "Surroundings", "pressure", "1e14 Pa"), "Surroundings", "proportion"),
+        (edits.set_cell("One", "Surroundings", "ambient", "1e6 degC"), "Surroundings", "proportion"),
+        (edits.set_cell("One", "Chip", "profile", "0 s: -500 %; 9 s: 1"), "Chip", "below 0 %"),
+        (edits.set_cell("One", "Chip", "profile", "on 0 s, off 0 s"), "Chip", "above 0 s"),
+        (edits.add_row("One", d.GridRow(name="Grid 2")), "Grid 2", "second row"),
+        (edits.add_row("One", d.Surroundings(name="More")), "More", "second row"),
+        (edits.add_row("One", d.Parameter(name="a", value="= a")), "a", "itself"),
+        (edits.add_row("One", d.Contact(name="Air", of="Chip", to="Chip")), "Air", "twice"),
+        (edits.set_cell("One", "In", "serves", "mercury"), "In", "no fluid"),
+    ],
+)
 def test_nonsense_is_refused(document, edit, row, words):
     """What was once accepted in silence: each refused at its row, in words, with a remedy."""
     with pytest.raises(SetupError) as caught:
@@ -393,8 +509,15 @@ def test_nonsense_is_refused(document, edit, row, words):
 
 def test_varying_properties_within_their_range():
     """Water below its freezing point is refused where its properties follow temperature."""
-    doc = d.Document(name="Cold", rows=(d.Enclosure(name="Box", fluid="water"), d.Surroundings(name="S", ambient="-60 degC", properties="varying"),
-                                        d.GridRow(name="Grid"), d.RunRow(name="Run")))
+    doc = d.Document(
+        name="Cold",
+        rows=(
+            d.Enclosure(name="Box", fluid="water"),
+            d.Surroundings(name="S", ambient="-60 degC", properties="varying"),
+            d.GridRow(name="Grid"),
+            d.RunRow(name="Run"),
+        ),
+    )
     with pytest.raises(SetupError, match="is known from"):
         resolve(doc, "First layout")
 
@@ -408,13 +531,28 @@ def test_a_change_of_a_cell_that_is_not_there(document):
 
 def test_renaming_follows_everywhere(document):
     """Materials, fluids, what an opening serves, parameters in expressions, and layouts that a run starts from."""
-    doc = edits.many("more", [
-        edits.add_row("One", d.MaterialRow(name="alloy")), edits.set_cell("One", "Chip", "material", "alloy"),
-        edits.add_row("One", d.FluidRow(name="oil")), edits.set_cell("One", "Case", "fluid", "oil"), edits.set_cell("One", "In", "serves", "oil"),
-        edits.add_row("One", d.Parameter(name="load", value="2 W")), edits.set_cell("One", "Chip", "power", "= 2*load + 0.5*load"),
-        edits.set_cell("One", "Run", "start", "Two")]).apply(document)
-    doc = edits.many("names", [edits.set_cell("One", "alloy", "name", "brass"), edits.set_cell("One", "oil", "name", "ester"),
-                               edits.set_cell("One", "load", "name", "watts"), edits.rename_layout("Two", "Three")]).apply(doc)
+    doc = edits.many(
+        "more",
+        [
+            edits.add_row("One", d.MaterialRow(name="alloy")),
+            edits.set_cell("One", "Chip", "material", "alloy"),
+            edits.add_row("One", d.FluidRow(name="oil")),
+            edits.set_cell("One", "Case", "fluid", "oil"),
+            edits.set_cell("One", "In", "serves", "oil"),
+            edits.add_row("One", d.Parameter(name="load", value="2 W")),
+            edits.set_cell("One", "Chip", "power", "= 2*load + 0.5*load"),
+            edits.set_cell("One", "Run", "start", "Two"),
+        ],
+    ).apply(document)
+    doc = edits.many(
+        "names",
+        [
+            edits.set_cell("One", "alloy", "name", "brass"),
+            edits.set_cell("One", "oil", "name", "ester"),
+            edits.set_cell("One", "load", "name", "watts"),
+            edits.rename_layout("Two", "Three"),
+        ],
+    ).apply(doc)
     row = {r.name: r for r in doc.rows}
     assert row["Chip"].material == "brass"
     assert row["Case"].fluid == row["In"].serves == "ester"

@@ -68,8 +68,9 @@ shows how far each is off in a plane channel.
 vortices stays symmetric until rounding has grown: move what it passes by a hundredth of its size, and let cells grow by 5 % at most
 (`growth` 1.05), so that the wake is as fine as the body.
 **Inlets beside held walls**: leave some length of adiabatic wall after an inlet before a wall of given temperature; heat would leak back there.
-**Grid**: lines stand on every face; `across_gaps` cells at least between facing solids and walls, `across_solids` across any solid, `cells`
-across one, `at_walls` the first cell at every wall, `growth` from there on, and none longer than `coarsest`. `stithy check` names what is
+**Grid**: lines stand on every face. `detail` is quick, standard or fine, and the empty cells of the grid row go by it (docs/physics.md, *Grid by rule*). What is
+said is kept: `across_gaps` cells between facing solids and walls, `across_solids` across any solid, `cells` across one, `at_walls` the first cell at every wall (`0 mm`: no wish),
+`growth` from there on, and none longer than `coarsest`. Projects of earlier versions keep the cells they set; a grid row nobody had touched goes by detail. `stithy check` names what is
 missing.
 
 ## Solving and reading

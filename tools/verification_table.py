@@ -7,9 +7,10 @@ from pathlib import Path
 ROOT = Path(__file__).parent.parent
 sys.path.insert(0, str(ROOT))
 
-from tests.physics import gallery, orders  # noqa: E402 - the gallery is shared with the tests
+from tests.physics import as_it_comes, gallery, orders  # noqa: E402 - the gallery is shared with the tests
 
 MANUAL = ROOT / "docs/physics.md"
+DEFAULTS, DEFAULTS_END = "<!-- defaults: written by tools/verification_table.py -->", "<!-- end of defaults -->"
 START, END = "<!-- table: written by tools/verification_table.py -->", "<!-- end of table -->"
 
 
@@ -35,16 +36,42 @@ def _or(x: float, how: str) -> str:
     return format(x, how) if x == x else "-"
 
 
+def by_default() -> list[str]:
+    """The table of defaults beside experts, and that of the bands."""
+    rows, bands = as_it_comes.tables()
+    lines = _table("configuration, quantity, truth, source, expert, its error, as it comes, its error, cells, seconds", (
+        [name, what, _some(ref, ".4g"), source, _some(expert, ".4g"), f"{wrong:+.1%}", _some(ours, ".4g"), f"{error:+.1%}", f"{cells}",
+         f"{took:.0f}"]
+        for name, what, ref, source, expert, wrong, ours, error, cells, took in rows))
+    held, numbers = sum(b.held for b in bands), sum(b.numbers for b in bands)
+    return [*lines, "", "Of the demonstration the expert's column is the default grid's own error, without what the coarser grid adds.", "",
+            f"Bands that hold the finer grid's number: {held} of {numbers} ({held / numbers:.0%}); widths and errors are means over rises "
+            "or drops.", "", *_table("configuration, cells, cells of the finer grid, held, of, width of the band, error of the value", (
+                [b.case, f"{b.cells}", f"{b.finer_cells}", f"{b.held}", f"{b.numbers}", f"{b.width:.1%}", f"{b.error:.1%}"]
+                for b in bands))]
+
+
+def _some(x: float, how: str) -> str:
+    return format(x, how) if x else "-"
+
+
+def _put(text: str, start: str, end: str, lines: list[str]) -> str:
+    head, rest = text.split(start)
+    return head + start + "\n" + "\n".join(lines) + "\n" + end + rest.split(end)[1]
+
+
 def main() -> None:
-    """Write both tables between the marks."""
+    """Write the tables between their marks; with --defaults only those of the defaults."""
+    if "--quick" not in sys.argv:
+        MANUAL.write_text(_put(MANUAL.read_text(), DEFAULTS, DEFAULTS_END, by_default()))
+    if "--defaults" in sys.argv:
+        return
     brief = "--quick" in sys.argv
     rows = gallery.quick() + ([] if brief else gallery.long())
     found = orders.quick() + ([] if brief else orders.long())
     lines = [*cases(rows), "", "Observed orders: each grid (or step) is twice as fine as the one before; the order is that of the changes "
              "from one to the next, the limit is Richardson's.", "", *observed(found)]
-    text = MANUAL.read_text()
-    head, rest = text.split(START)
-    MANUAL.write_text(head + START + "\n" + "\n".join(lines) + "\n" + END + rest.split(END)[1])
+    MANUAL.write_text(_put(MANUAL.read_text(), START, END, lines))
     print("\n".join(lines))
 
 

@@ -87,7 +87,9 @@ def _rows(project, a):
         return [q.drive()]
     s = project.result(a.layout).summary
     return [{"name": "heat load", "heat": s["heat_load"]}, *({"name": n, "heat": e["heat_out"]} for n, e in s["ends"].items()),
-            *({"name": n, "heat": w} for n, w in s["walls"].items()), {"name": "imbalance", "heat": s["heat_imbalance"]}]
+            *({"name": n, "heat": w} for n, w in s["walls"].items()),
+            *([{"name": "stored", "heat": s["stored"]}] if s.get("stored") else []),
+            {"name": "imbalance", "heat": s["heat_imbalance"]}]
 
 
 def _banded(x) -> dict:

@@ -14,8 +14,10 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLineEdit
 
 from stithy.desk import look
+from stithy.desk.detail import DetailBar
 from stithy.project import files
 from stithy.read import store
+from stithy.read.band import Bands
 
 from ..conftest import small
 
@@ -86,7 +88,8 @@ def test_the_whole_job(open_, demo, pump, tmp_path):
     table = window.comparison.table
     heads = [table.horizontalHeaderItem(c).text() for c in range(table.columnCount())]
     at, row = heads.index("Surge stage\n≤ 105 °C"), window.comparison.names.index(first)
-    assert table.item(row, at).text() == f"{s.standing(first).summary['parts']['Surge stage']['max'] - 273.15:.1f}"
+    told = Bands(s.standing(first).summary).temperature("Surge stage")
+    assert table.item(row, at).text() == told.text(zero=273.15)
     s.set_cell("Surge stage", "limit", "103 degC")  # of one layout only, so its column's cells tell limits
     pump(rest=0.3)
     assert table.item(row, at).text().endswith("/ 105 °C")
@@ -426,3 +429,47 @@ def test_round_shapes_and_two_fluids_in_a_window(open_, tmp_path, pump):
     window.session.choose_stage("Read")
     pump(rest=0.3)
     assert window.session.standing().summary["ends"]["In"]["mass_flow"] > 0.0019
+
+
+def test_detail_bands_and_verdicts(open_, demo, pump):
+    """Grid offers three details with their cells; every tile tells value, band and verdict in words; cards and ledger likewise."""
+    window = open_(demo)
+    s = window.session
+    tiles = {t.margin.bound.name: t for t in window.margins.tiles}
+    assert all("±" in t.accessibleName() and t.accessibleName().split("\n")[0].endswith(t.margin.verdict) for t in tiles.values())
+    assert "8 of 8 met" in window.margins.count.text()
+    s.choose_layout("Fan inside, plates")
+    pump(rest=0.3)
+    assert "too close to call" in window.margins.count.text()
+    assert any("too close to call" in t.accessibleName() for t in window.margins.tiles)
+    click(window.stage_buttons["Grid"])
+    pump(rest=0.3)
+    bar = window.findChild(DetailBar)
+    assert bar.isVisible()
+    assert bar.buttons["standard"].isChecked()
+    cells = [float(bar.buttons[n].text().split()[1]) for n in ("quick", "standard", "fine")]
+    assert cells == sorted(cells)
+    click(bar.buttons["quick"])
+    pump(rest=0.3)
+    assert next(r for r in s.document.rows_of(s.layout) if r.kind == "grid").detail == "quick"
+    assert s.standing().size[1] == pytest.approx(1e3 * cells[0], rel=0.01)
+    assert s.standing().state == "out of date"
+    s.undo()
+    assert s.standing().state == "current"
+
+
+@pytest.mark.parametrize("text", ["block", "board", "x" * 5000, "block\tA\tat=1", "component\t" + "n" * 80, "\x1b[31m",
+                                  "block\tB\tsize=\ud800"])
+def test_anything_pasted(open_, tmp_path, pump, text):
+    """Words, long names and broken rows on the clipboard are pasted or refused; the window lives on and nothing unreadable comes in."""
+    files.save(small(), tmp_path / "p")
+    window = open_(tmp_path / "p")
+    before = window.session.document
+    window.ledger.table.setCurrentIndex(window.ledger.model.index(2, 2))
+    QApplication.clipboard().setText(text.encode("utf-8", "replace").decode())
+    window.ledger.paste()
+    pump(rest=0.2)
+    assert window.isVisible()
+    files.save(window.session.document, tmp_path / "q")
+    assert files.read(tmp_path / "q") == window.session.document
+    assert len(window.session.document.rows) - len(before.rows) in (0, 1)

@@ -25,7 +25,7 @@ def project(*rows, run: dict | None = None, grid: dict | None = None, settled: b
 
 def solve(document: d.Document):
     """The run and what can be read off it."""
-    job = Job(document, "First layout")
+    job = Job(document, "First layout", banded=False)
     job.run()
     return job, Quantities(job.prepared, job.run_)
 

@@ -15,6 +15,8 @@ def balance_rows(summary: dict) -> tuple[list[list[str]], list[list[str]]]:
         heat.append(["given by walls", f"{other:.2f}", ""])
     heat += [[n, "", f"{e['heat_out']:.2f}"] for n, e in summary["ends"].items()]
     heat += [[n, "", f"{q:.2f}"] for n, q in summary["walls"].items()]
+    if summary.get("stored"):
+        heat.append(["stored", "", f"{summary['stored']:.2f}"])
     heat.append(["left over", "", f"{summary['heat_imbalance']:.1e}"])
     flow = [[n, f"{e['volume_flow'] * 3600:.2f}", f"{e['inflow'] * 3600:.2f}", f"{e['mass_flow'] * 1e3:.3f}",
              f"{e['temperature'] - 273.15:.1f}", f"{e['pressure']:.2f}"] for n, e in summary["ends"].items()]

@@ -47,7 +47,8 @@ COLUMNS = {
     "Grid": [_NAME, Column("cells across", 90, {"*": "cells", "grid": "across_gaps"}),
              Column("finest mm", 74, {"grid": "coarsest"}, show="finest"), Column("cells in it", 80, show="inside")],
     "Run": [_NAME, Column("now °C", 74, show="now"), Column("last result", 84, show="max"), Column("limit", 84, show="limit")],
-    "Read": [Column("Part", 120, {"*": "name"}, right=False), _MOST, Column("mean °C", 88, show="mean"), Column("carries", 62, show="carries"), _MARGIN],
+    "Read": [Column("Part", 120, {"*": "name"}, right=False), _MOST,
+             Column("mean °C", 88, show="mean"), Column("carries", 62, show="carries"), _MARGIN],
     "Weigh": [Column("Part", 116, {"*": "name"}, right=False), _MOST, _MARGIN],  # the benches need the room, and margins decide
 }
 

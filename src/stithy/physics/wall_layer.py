@@ -25,6 +25,9 @@ from .staggered import BLOCKED, OPEN, Staggered
 
 SLOPE = 0.332 * 0.664
 RESOLVED, THINNEST = 0.5, 12.0
+#: first cell over half the chord from wall to wall from which on the parabola for friction holds, and below which it does not: 10 and 20
+#: cells
+FEW, MANY = 0.2, 0.1
 RESTS = 2e-3  # relative change of the factors at which they rest
 
 
@@ -215,7 +218,8 @@ def _carry(cell, second, axis, sign, gap, widths, at_wall, f, theta, b):
 class Beside:
     """Velocities along walls, of which the flow away from the wall carries more than upwind would: one component, one axis across."""
 
-    def __init__(self, geo: Staggered, own: int, across: int):
+    def __init__(self, geo: Staggered, own: int, across: int, chord: np.ndarray):
+        """``own``: axis of the velocities; ``chord`` (m, flat): from wall to wall along ``across`` through every cell."""
         sn, st = geo.s[own], geo.s[across]
         real = geo.wrapped(np.arange(geo.size))
         inner = geo.padded_index() > 0
@@ -249,6 +253,8 @@ class Beside:
         first, both = h * h / 3.0, h * h + h * wide + wide * wide / 3.0
         whole = 0.5 * h * both - (h + 0.5 * wide) * first
         self.own, self.next = both / whole, first / whole
+        # only where few cells stand between two walls: finer grids have no need of it
+        self.few = np.clip((h / (0.5 * np.maximum(chord[self.cell], 1e-12)) - MANY) / (FEW - MANY), 0.0, 1.0)
 
     def drag(self, phi, mu_wall, laminar, ap, b) -> None:
         """Wall friction by the parabola through the wall and the means of the two cells beside it, in the place of the straight line to
@@ -257,13 +263,14 @@ class Beside:
         ``laminar`` (per cell, 0 to 1): where the law of the wall holds, it is left alone.
         """
         if len(self.cell):
-            _drag(self.cell, self.second, self.gap, self.own, self.next, self.area, self.slide, self.sn, phi, mu_wall, laminar, ap, b)
+            _drag(self.cell, self.second, self.gap, self.own, self.next, self.area, self.slide, self.few, self.sn, phi, mu_wall, laminar,
+                  ap, b)
 
     def pulled(self, sign: int, phi, laminar, out) -> None:
         """Put the velocities that a straight profile would need for the same friction on walls on one side into ``out``."""
         here = self.sign == sign
         c, n, slide = self.cell[here], self.second[here], self.slide[here]
-        part = 0.5 * (laminar[c] + laminar[c + self.sn])
+        part = 0.5 * (laminar[c] + laminar[c + self.sn]) * self.few[here]
         bent = self.gap[here] * (self.own[here] * (phi[c] - slide) - self.next[here] * (phi[n] - slide))
         out[c] = phi[c] + part * (bent - (phi[c] - slide))
 
@@ -300,10 +307,10 @@ def _beside(cell, second, sign, gap, apart, to_ghost, slide, st, sn, phi, flux, 
 
 
 @njit(cache=True, nogil=True)
-def _drag(cell, second, gap, own, ahead, area, slide, sn, phi, mu_wall, laminar, ap, b):
+def _drag(cell, second, gap, own, ahead, area, slide, few, sn, phi, mu_wall, laminar, ap, b):
     for m in range(cell.size):
         c, n = cell[m], second[m]
-        part = 0.5 * (laminar[c] + laminar[c + sn])
+        part = few[m] * 0.5 * (laminar[c] + laminar[c + sn])
         if part > 0.0:
             stiff = part * 0.5 * (mu_wall[c] + mu_wall[c + sn]) * area[m]
             more = stiff * (own[m] - 1.0 / gap[m])

@@ -17,6 +17,7 @@ def solving(project: Path):
     """Hold the project's lock. Raises FileProblem, with who holds it, where another process solves in this project."""
     path = Path(project) / NAME
     try:
+        path.parent.mkdir(parents=True, exist_ok=True)
         handle = os.open(path, os.O_RDWR | os.O_CREAT | os.O_NOFOLLOW | os.O_CLOEXEC, 0o666)
     except OSError as error:
         raise FileProblem(f"{path}: the project cannot be locked ({error.strerror or error}). Make its folder writable.") from error

@@ -93,6 +93,7 @@ def summary(p: Prepared, run, last, watched=(), coarse: dict | None = None) -> d
         "seconds": last.seconds,
         "settled": last.settled, "parts": part_table(p, run), "ends": end_table(p, run), "fans": fan_table(p, run),
         "walls": wall_table(p, run), "heat_load": float(p.case.heat.sum()), "heat_imbalance": run.heat.imbalance(),
+        "stored": run.heat.stored(),
         "trust": trust(p, run, last), "mass": mass(p.model), "drive": Quantities(p, run).drive(), "time": last.time,
         "free_sides": sorted({*p.case.symmetry, *(a + e for a in p.case.periodic for e in "-+"), *p.case.moving}),
         "coarse": coarse, "mixing": p.case.mixing if p.case.has_flow else "laminar",

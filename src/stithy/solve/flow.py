@@ -10,6 +10,7 @@ from ..physics.slabs import halves, over, slabs
 from ..physics.staggered import FIXED, OPEN, PRESSURE, Staggered
 from ..physics.turbulence import model_for
 from ..physics.wall_layer import Beside
+from ..physics.walls import chords
 from . import pressure
 from .cycles import wrap
 from .devices import Devices
@@ -60,7 +61,8 @@ class Flow:
         self.memory = self.u
         self.answer: np.ndarray | None = None
         self.sweeper = Sweeper(self)
-        self.beside = [[(t, Beside(geo, a, t)) for t in range(3) if t != a] if self.live[a] else [] for a in range(3)]
+        across = [geo.pad(x) for x in chords(case)]
+        self.beside = [[(t, Beside(geo, a, t, across[t])) for t in range(3) if t != a] if self.live[a] else [] for a in range(3)]
         self.drive_gradient = (case.drive.gradient or 0.0) if case.drive else 0.0
         self.mass_before = np.inf
         self.momentum_residual = np.inf

@@ -14,7 +14,6 @@ from .flow import Flow
 from .joined import Convected
 from .pitch import Pitch
 
-
 HOTTEST_DRAUGHT = 500.0  # K
 
 
@@ -327,9 +326,13 @@ class Heat:
             left -= float(carried)
         if self.pitch is not None:
             left += self.pitch.brought()
-        if self.rate_t:
-            left -= float((self.capacity() * (self.rate_t * self.theta - self.weight_t * self.memory))[self._inner()].sum())
-        return left
+        return left - self.stored()
+
+    def stored(self) -> float:
+        """Heat (W) that goes into what gets warmer, of a run in time; 0 in steady ones."""
+        if not self.rate_t:
+            return 0.0
+        return float((self.capacity() * (self.rate_t * self.theta - self.weight_t * self.memory))[self._inner()].sum())
 
     def _inner(self) -> np.ndarray:
         return np.flatnonzero(self.inner)
