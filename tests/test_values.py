@@ -166,3 +166,42 @@ def test_trust_is_printed(tmp_path, capsys):
     assert "y+ of the first cells" in again
     assert cli.main(["read", str(tmp_path), "parts"]) == 0
     assert "value band [K]" in capsys.readouterr().out
+
+
+def test_faces_of_solids_can_be_read():
+    """A model without any fluid has walls: the heated side and the held one, with their heat and the temperatures of their faces."""
+    _, q = solve(two_layers())
+    assert {"Box x-", "Box x+"} <= set(q.wall_names())
+    hot, cold = q.wall("Box x-"), q.wall("Box x+")
+    assert hot["heat"] == pytest.approx(0.5, rel=1e-6)
+    assert cold["heat"] == pytest.approx(-0.5, rel=1e-4)
+    assert hot["wall_temperature"] - 273.15 == pytest.approx(exact(0), abs=1e-3)
+    assert cold["wall_temperature"] - 273.15 == pytest.approx(20.0, abs=1e-3)
+
+
+def test_a_patch_on_a_solid_can_be_read():
+    """A wall patch that lies on a solid tells its flux and the solid's temperature there."""
+    _, q = solve(
+        project(
+            d.MaterialRow(name="good", conductivity="3 W/m/K"),
+            d.Enclosure(name="Box", size="20, 10, 10 mm", wall="0 mm", outside="adiabatic", sides="x+: 20 degC"),
+            d.Block(name="A", size="20, 10, 10 mm", material="good"),
+            d.WallPatch(name="Heated", on="Box", side="x-", at="0, 0 mm", size="10, 10 mm", condition="3000 W/m2"),
+            grid={"across_solids": "8"},
+        )
+    )
+    patch = q.wall("Heated")
+    assert patch["heat"] == pytest.approx(0.3, rel=1e-6)
+    assert patch["wall_temperature"] - 273.15 == pytest.approx(40.0, abs=1e-3)
+
+
+def test_a_balance_in_time_tells_what_is_stored(tmp_path, capsys):
+    """Heat that goes into what gets warmer stands in the balance of a run in time, and the balance closes with it."""
+    doc = edits.set_cell("One", "Run", "time", "4 s").apply(small())
+    files.save(doc, tmp_path)
+    summary = Job(doc, "One", tmp_path).run().summary
+    assert summary["stored"] > 0.3
+    out = summary["stored"] + sum(e["heat_out"] for e in summary["ends"].values()) + sum(summary["walls"].values())
+    assert out == pytest.approx(summary["heat_load"], rel=0.02)
+    assert cli.main(["read", str(tmp_path), "balance"]) == 0
+    assert "stored" in capsys.readouterr().out

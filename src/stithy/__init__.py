@@ -5,7 +5,7 @@ The engine in five lines::
     import stithy
     project = stithy.open("lamp-driver")
     result = project.solve("Fan on wall, plates")
-    print(result.summary["parts"]["Surge stage"]["max"] - 273.15)
+    print(project.bands("Fan on wall, plates").temperature("Surge stage").text(zero=273.15))
     print(project.weigh())
 """
 from __future__ import annotations

@@ -96,7 +96,7 @@ def _plate(s: f.Solved) -> float:
 
 def _cavity(s: f.Solved) -> float:
     air = s.job.prepared.case.fluids[0]
-    return abs(s.q.wall("Cavity x-")["flux"]) * 0.0409 / (air.k * 11.0)
+    return abs(s.q.wall("Cavity x-")["flux"]) * 0.045453 / (air.k * 11.0)
 
 
 def _upright(s: f.Solved) -> float:

@@ -150,13 +150,12 @@ def cavity() -> d.Document:
     return plain(
         d.Enclosure(
             name="Cavity",
-            size="40.9, 10, 40.9 mm",
+            size="45.453, 10, 45.453 mm",
             wall="0 mm",
             outside="adiabatic",
             sides="x-: 30.5 degC; x+: 19.5 degC; y-: symmetry; y+: symmetry",
         ),
         ambient="25 degC",
-        flow="laminar",
     )
 
 

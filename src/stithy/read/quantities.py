@@ -116,10 +116,12 @@ class Quantities:
 
         name (object), space (number of the fluid space), axis, outward (+1: the wall lies towards higher coordinates), centre (m, 3),
         area (m2), heat (W, into the fluid), wall_temperature (K), fluid_temperature (K), shear (N, 3), push (N, along the axis) and
-        pressure (Pa): what the fluid does to the wall.
+        pressure (Pa): what the fluid does to the wall. Outer faces of solids that exchange heat with the outside come last; their space is
+        -1, their heat is what enters the solid, and what only a fluid does is zero or NaN.
         """
         if self._walls is None:
             pieces = [self._side(a, up) for a in range(3) for up in (False, True)]
+            pieces += [x for a in range(3) for up in (0, 1) if (x := self._outer(a, up)) is not None]
             self._walls = {k: np.concatenate([x[k] for x in pieces]) for k in pieces[0]}
         return self._walls
 
@@ -167,6 +169,40 @@ class Quantities:
                 "fluid_temperature": heat.theta[cells] + case.reference, "shear": shear,
                 "push": self._push(a, up, cells),
                 "pressure": self._wall_pressure(cells, cells - st if up else cells + st, at[:, a], gap, a)}
+
+    def _outer(self, a: int, up: int) -> dict | None:
+        """Faces of solids on one side of the model, or on the outside of an enclosure's wall, with what they exchange there."""
+        heat, links, case = self.run.heat, self.case.links, self.case
+        cells, names, into = [], [], []
+        if links.side is not None and len(links.cells):
+            here = np.flatnonzero((links.side == 2 * a + up) & ~self.run.flow.fluid[heat.link_cells])
+            cells.append(links.cells[here])
+            into.append(-heat.outflow()[1][here])
+            names += [" ".join(x for x in self.p.walls[int(m)] if x) for m in links.owner[here]]
+        side = f"{'xyz'[a]}{'-+'[up]}"
+        for at, flux in case.given.get(side, ()):
+            at = at[case.kind[tuple(at.T)] != FLUID]
+            cells.append(at)
+            into.append(flux * self.geo.area[a][self.geo.flat(at)])
+            names += [self._given_name(side, c) for c in at]
+        at = np.concatenate(cells) if cells else np.zeros((0, 3), int)
+        if not len(at):
+            return None
+        n, index = len(at), tuple(at.T)
+        centre = np.stack([self.grid.centres[t][at[:, t]] for t in range(3)], -1)
+        centre[:, a] = self.grid.lines[a][at[:, a] + up]
+        return {"name": np.array(names, object), "space": np.full(n, -1), "axis": np.full(n, a), "outward": np.full(n, 1 if up else -1),
+                "centre": centre, "area": self.geo.area[a][self.geo.flat(at)], "heat": np.concatenate(into),
+                "wall_temperature": self.faces.at[a, up][index], "fluid_temperature": np.full(n, np.nan), "shear": np.zeros((n, 3)),
+                "push": np.zeros(n), "pressure": np.full(n, np.nan)}
+
+    def _given_name(self, side: str, cell) -> str:
+        """The wall patch, or the enclosure's side, whose given flux a cell's face has."""
+        across = [t for t in range(3) if t != "xyz".index(side[0])]
+        for x in self.p.model.areas:
+            if x.side == side and all(lo < self.grid.centres[t][cell[t]] < hi for t, (lo, hi) in zip(across, x.rect, strict=True)):
+                return x.name
+        return f"{self.p.model.spaces[0].name} {side}"
 
     def _push(self, a: int, up: bool, cells) -> np.ndarray:
         """Force (N) of the fluid on walls across ``a``, as the momentum equations have it: pressure of the cell, and what the
@@ -274,7 +310,7 @@ class Quantities:
         """
         w, names = self.walls(), []
         for name in sorted(set(w["name"])):
-            spaces = np.unique(w["space"][w["name"] == name])
+            spaces = np.unique(w["space"][(w["name"] == name) & (w["space"] >= 0)])
             names.append(name)
             if len(spaces) > 1:
                 names += [f"{name}, fluid space {m + 1}" for m in spaces]
@@ -284,7 +320,7 @@ class Quantities:
         """Which faces a wall's name means; all of them when it is empty."""
         w = self.walls()
         if not name:
-            return np.ones(len(w["area"]), bool)
+            return w["space"] >= 0
         plain, _, space = name.partition(", fluid space ")
         return (w["name"] == plain) & (w["space"] == int(space) - 1) if space else w["name"] == name
 
