@@ -21,6 +21,7 @@ check: $(STAMP)
 
 bench: $(STAMP)
 	@$(PY) benchmarks/solver.py
+	@$(PY) benchmarks/answer.py
 
 demo-results: $(STAMP)
 	@$(PY) tools/make_demo.py --fresh

@@ -583,3 +583,20 @@ def test_commands_end_calmly(tmp_path, capsys, monkeypatch):
     assert "Traceback" not in err
     assert "faults.log" in err
     assert "ZeroDivisionError" in (tmp_path / "state/stithy/faults.log").read_text()
+
+
+@pytest.mark.parametrize("text", ["[[[", '["mine"]\nk = 3\n', '"mine" = 5\n'])
+def test_a_bad_library_of_the_users_own(tmp_path, monkeypatch, text):
+    """A library that cannot be read is refused with its file and what is wrong, not with a traceback."""
+    from stithy.project import library
+
+    (tmp_path / "materials.toml").write_text(text)
+    monkeypatch.setattr(library, "USER", tmp_path)
+    for cache in (library._table, library.materials):
+        cache.cache_clear()
+    try:
+        with pytest.raises(FileProblem, match=r"materials\.toml"):
+            library.materials()
+    finally:
+        for cache in (library._table, library.materials):
+            cache.cache_clear()

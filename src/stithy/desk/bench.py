@@ -210,7 +210,7 @@ class Bench(QWidget):
                     yield
                     self.smoothing.unseen()
                     yield
-            elif self.session.stage == "Grid":
+            elif self.session.stage == "Grid" and not standing.problems:
                 self.painter.show_grid(model)
             state = self.session.run_state
             if state.get("place") and state.get("layout") == self.name() and self.session.stage == "Run":

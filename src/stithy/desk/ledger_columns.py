@@ -56,7 +56,7 @@ COLUMNS = {
 def spacing_of(session: Session, name: str):
     """(smallest width m, cells) of the grid within one solid's bounds, or None."""
     model = session.standing().model
-    solid = next((s for s in model.solids if s.name == name), None) if model else None
+    solid = next((s for s in model.solids if s.name == name), None) if model and not session.standing().problems else None
     if solid is None:
         return None
     grid = _grid(model)

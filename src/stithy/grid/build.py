@@ -227,7 +227,7 @@ def fits(model: Model) -> Problem | None:
         _, cells, needs = predict(model)
         if needs <= memory():
             return None
-        size = f"{cells / 1e6:.3g} million cells need {needs / 1e9:.0f} GB"
+        size = f"{cells / 1e6:,.0f} million cells need {needs / 1e9:,.0f} GB".replace(",", " ")
     except GridTooLarge:
         size = "lines by the ten thousand would be needed along one axis"
     row = next((n for n in (model.grid_row, "Grid") if n), "Grid")

@@ -5,6 +5,7 @@ import ast
 import math
 import operator
 import re
+import warnings
 from itertools import accumulate
 
 from ..errors import ValueProblem
@@ -28,7 +29,8 @@ def evaluate(text: str, names: dict, registry):
     if len(text) > LONGEST or depth > DEEPEST or any(sign * 20 in text.replace(" ", "") for sign in "+-"):
         raise ValueProblem(text, "is too long an expression.", f"Keep it below {LONGEST} characters, or make parameters of its parts.")
     try:
-        tree = ast.parse(_JUXTAPOSED.sub(r"(\1*\2)", text.strip()), mode="eval").body
+        with warnings.catch_warnings(action="ignore", category=SyntaxWarning):  # of figures run into words
+            tree = ast.parse(_JUXTAPOSED.sub(r"(\1*\2)", text.strip()), mode="eval").body
     except (SyntaxError, ValueError, RecursionError, MemoryError) as error:
         raise ValueProblem(text, f"“= {text.strip()}” cannot be read.", "Write it like = 2*airflow.") from error
 

@@ -9,6 +9,8 @@ from pathlib import Path
 
 import numpy as np
 
+from ..errors import FileProblem
+
 USER = Path("~/.config/stithy").expanduser()
 
 
@@ -50,7 +52,16 @@ def _table(name: str) -> dict:
     table = tomllib.loads(resources.files("stithy.data").joinpath(f"{name}.toml").read_text())
     own = USER / f"{name}.toml"
     if own.exists():
-        table |= tomllib.loads(own.read_text())
+        try:
+            added = tomllib.loads(own.read_text(encoding="utf-8"))
+        except (OSError, ValueError) as error:
+            raise FileProblem(f"{own}: your own library cannot be read ({error}). Correct it, or take it away.") from error
+        needed = set.intersection(*(set(v) for v in table.values()))
+        for entry, values in added.items():
+            missing = needed - set(values) if isinstance(values, dict) else needed
+            if missing:
+                raise FileProblem(f"{own}: “{entry}” lacks {', '.join(sorted(missing))}. Add it, or take the entry away.")
+        table |= added
     return table
 
 

@@ -1,11 +1,8 @@
 """Quantities as people write them: "12 cfm", "35 degC", "0.4 inH2O", "220, 140, 60 mm", "= 2*airflow"."""
 from __future__ import annotations
 
-import hashlib
-import os
 import re
-from functools import lru_cache
-from pathlib import Path
+from functools import lru_cache, wraps
 
 import pint
 
@@ -40,7 +37,7 @@ DIMENSIONS = {
 
 #: characters of one value; a unit holds names, products, quotients, brackets and powers of one digit
 LONGEST = 2000
-_UNIT = re.compile(r"(?=.{1,60}$)(?:[^\W\d]\w*|\*\*-?\d(?!\d)|\^-?\d(?!\d)|[*/() ]|(?<![\d.])1(?=\s*/)|²|³)+")
+_UNIT, _FIGURES, _POWER_OF = re.compile(r"[\w*/^() ²³-]{1,60}"), re.compile(r"(?<!\w)\d+"), ("**", "^", "**-", "^-")
 #: dimension -> least and largest SI value that anything in the physical world this program is for has
 BOUNDS = {
     "length": (-1e3, 1e3), "temperature": (1.0, 5000.0), "power": (-1e9, 1e9), "velocity": (-400.0, 400.0), "volume flow": (-1e5, 1e5),
@@ -53,16 +50,10 @@ BOUNDS = {
 _NUMBER = re.compile(r"^\s*([+\-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+\-]?\d+)?)\s*(.*?)\s*$")
 
 
-def _cache(installed: str) -> Path:
-    """Where the parsed unit definitions are kept: apart for every installation, because what is kept names the files it came from."""
-    home = Path(os.environ.get("XDG_CACHE_HOME") or Path.home() / ".cache")
-    return home / "stithy" / f"units-{hashlib.sha256(installed.encode()).hexdigest()[:12]}"
-
-
 @lru_cache(maxsize=1)
 def registry() -> pint.UnitRegistry:
     """The one unit registry of the program."""
-    ureg = pint.UnitRegistry(cache_folder=_cache(pint.__file__), autoconvert_offset_to_baseunit=True, on_redefinition="ignore")
+    ureg = pint.UnitRegistry(autoconvert_offset_to_baseunit=True, on_redefinition="ignore")
     ureg.define("cfm = foot ** 3 / minute")  # else centi-fermi
     return ureg
 
@@ -82,12 +73,23 @@ def _plain(text: str, default_unit: str):
     if not match:
         raise ValueProblem(text, f"“{short(text)}” is not a number with a unit.", "Write a number and a unit.")
     number, unit = float(match[1]), match[2] or default_unit
-    if unit and not _UNIT.fullmatch(unit):
+    if unit and not _may_be_unit(unit):
         raise ValueProblem(text, f"“{short(match[2])}” is no unit.", "Use a unit such as mm, cfm, degC, W or Pa.")
     try:
         return ureg.Quantity(number, unit)
     except Exception as error:  # pint raises many kinds for an unreadable unit
         raise ValueProblem(text, f"“{short(match[2])}” is no unit.", "Use a unit such as mm, cfm, degC, W or Pa.") from error
+
+
+def _may_be_unit(text: str) -> bool:
+    """Whether a text has the form of a unit, so that the unit library may look at it: no powers of powers, none of two digits."""
+    if not _UNIT.fullmatch(text) or re.search(r"(?:\*\*|\^)\s*[^\d-]|(?<!\*\*)(?<!\^)-", text):
+        return False
+    for figures in _FIGURES.finditer(text):
+        power = text[:figures.start()].endswith(_POWER_OF)
+        if (power and len(figures[0]) > 1) or (not power and figures[0] != "1"):
+            return False
+    return not re.search(r"(?:\*\*|\^)-?\d\s*(?:\*\*|\^)", text)
 
 
 def short(text: str, most: int = 60) -> str:
@@ -104,6 +106,20 @@ def quantity(text: str, default_unit: str = "", names: dict | None = None):
     return _plain(text, default_unit)
 
 
+def _calmly(work):
+    """``work`` on a cell's text, with what the unit library cannot reckon with told as a refusal."""
+
+    @wraps(work)
+    def call(text, *a, **k):
+        try:
+            return work(text, *a, **k)
+        except (OverflowError, ZeroDivisionError, RecursionError, AttributeError, TypeError) as error:
+            raise ValueProblem(text, f"“{short(text)}” is no finite number.", "Write a number with a unit.") from error
+
+    return call
+
+
+@_calmly
 def to_si(text: str, dimension: str, names: dict | None = None) -> float:
     """SI value of ``text``, checked against ``dimension`` (a key of :data:`DIMENSIONS`).
 
@@ -144,6 +160,7 @@ def _within(text: str, value: float, dimension: str) -> float:
     return value
 
 
+@_calmly
 def dimension_of(text: str, allowed: tuple[str, ...], names: dict | None = None) -> str:
     """Which of the ``allowed`` dimensions ``text`` has; raises ValueProblem when none."""
     q = quantity(text, "", names)

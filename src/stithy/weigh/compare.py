@@ -102,7 +102,7 @@ def standing(document: Document, project: Path | None, layout: str) -> Standing:
         return Standing(layout, "faulty", (), error.model, info, tuple(error.problems))
     too_large = fits(model)
     if too_large is not None:
-        return Standing(layout, "faulty", (), None, info, (too_large,))
+        return Standing(layout, "faulty", (), model, info, (too_large,))
     if info is None:
         state = "missing"
     else:
