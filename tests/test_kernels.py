@@ -307,7 +307,7 @@ def test_wall_distance_is_to_the_nearest_face(seed):
 @given(st.integers(9, 40), st.floats(0.0, 0.9), st.booleans())
 @settings(max_examples=25, deadline=None)
 def test_wall_distance_of_a_curved_wall(cells, shift, inside):
-    """In a bore the distance to the wall is the true one within a twentieth of a cell, wherever the wall cuts cells; around a rod within
+    """In a bore the distance to the wall is the true one within six hundredths of a cell, wherever the wall cuts cells; around a rod within
     what tangents of half a cell's length stand off."""
     x = (np.arange(cells + 9) - 0.5 * (cells + 8) + shift) / cells
     grid = Grid((x, np.array([0.0, 5.0]), x))
@@ -333,7 +333,7 @@ def test_wall_distance_of_a_curved_wall(cells, shift, inside):
     case.crossing = Crossings(tuple(shares), tuple(tilts))
     case.symmetry = frozenset({"y-", "y+"} | (set() if inside else {"x-", "x+", "z-", "z+"}))
     off = np.abs(walls.wall_distance(case)[:, 0, :] - np.abs(far - radius))[~solid] * cells
-    assert off.max() < (0.05 if inside else 0.05 + 0.6 / (radius * cells))
+    assert off.max() < (0.06 if inside else 0.06 + 0.6 / (radius * cells))
 
 
 def channel_with_a_block(mixing: str = "laminar"):

@@ -33,7 +33,7 @@ def observed(found) -> list[str]:
 
 
 def _or(x: float, how: str) -> str:
-    return format(x, how) if x == x else "-"
+    return "exact" if x == float("inf") else format(x, how) if x == x else "-"
 
 
 def by_default() -> list[str]:

@@ -21,14 +21,18 @@ class Series:
 
     @property
     def order(self) -> float:
-        """log2 of the ratio of the two changes; nan where they have different signs."""
+        """log2 of the ratio of the two changes; nan where they have different signs, inf where the value is exact on every grid."""
         a, b, c = self.values
+        if max(abs(v / self.reference - 1.0) for v in self.values) < 1e-5:
+            return float("inf")
         return float(np.log2((b - a) / (c - b))) if (b - a) * (c - b) > 0 else float("nan")
 
     @property
     def limit(self) -> float:
         """What the three grids tend to (Richardson)."""
         a, b, c = self.values
+        if np.isinf(self.order):
+            return c
         return c + (c - b) / (2**self.order - 1) if self.order > 0.3 else float("nan")
 
 

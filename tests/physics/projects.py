@@ -228,13 +228,11 @@ def step(cells: int = 20, reynolds: float = 100.0) -> list[Row]:
         d.Opening(name="In", on="Duct", side="x-", at="0, 10 mm", size="5, 10 mm", flow=f"{speed} m/s", profile="developed"),
         d.Opening(name="Out", on="Duct", side="x+", at="0, 0 mm", size="5, 20 mm", flow="0 Pa"),
         grid={"coarsest": "1 mm", "across_gaps": f"{cells}", "growth": "1.1"}, run={"residual": "1e-6", "iterations": "1500"})
-    job, _ = solve(doc)
-    f = job.run_.fields()
+    job, q = solve(doc)
     grid = job.prepared.case.grid
-    u = f.u[:, 0, 0]
-    beyond = np.flatnonzero(grid.lines[0] > 0.021)
-    i = beyond[np.argmax(u[beyond] > 0)]
-    x0, x1, u0, u1 = grid.lines[0][i - 1], grid.lines[0][i], u[i - 1], u[i]
+    along = [(r["position"], r["shear_force"][0]) for r in q.wall_along("Duct z-", 0) if r["position"] > 0.021]
+    i = next(m for m, (_, pull) in enumerate(along) if pull > 0)  # where friction on the floor changes its direction
+    (x0, u0), (x1, u1) = along[i - 1:i + 1]
     length = (x0 - u0 * (x1 - x0) / (u1 - u0) - 0.02) / 0.01
     return [Row(f"backward-facing step Re {reynolds:.0f}", "reattachment over step height", f"{grid.shape[0]} x {grid.shape[2]}", length,
                 {100.0: 2.922, 200.0: 4.982}[reynolds], "Erturk 2008")]

@@ -153,10 +153,11 @@ def test_oblique_and_curved_walls():
 
 
 def test_developing_flow():
-    """Friction far downstream within 0.5 %, entrance loss within 3 % of the value for high Re; Graetz problem within 1 %."""
+    """Friction far downstream within 0.5 %; Graetz problem within 1 %. Entrance loss within 3.5 % of the value for Reynolds numbers
+    without end: on ever finer grids it comes to 3.4 % above it at this one."""
     friction, entrance = ducts.developing_plates()
     within([friction], 0.005)
-    within([entrance], 0.03)
+    within([entrance], 0.035)
     within(ducts.graetz(), 0.01)
 
 

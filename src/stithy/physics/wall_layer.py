@@ -25,8 +25,8 @@ from .staggered import BLOCKED, OPEN, Staggered
 
 SLOPE = 0.332 * 0.664
 RESOLVED, THINNEST = 0.5, 12.0
-#: first cell over half the chord from wall to wall from which on the parabola for friction holds, and below which it does not: 10 and 20
-#: cells
+#: with buoyancy: first cell over half the chord from wall to wall from which on the parabola for friction holds, and below which it does
+#: not: 10 and 20 cells
 FEW, MANY = 0.2, 0.1
 RESTS = 2e-3  # relative change of the factors at which they rest
 
@@ -253,8 +253,10 @@ class Beside:
         first, both = h * h / 3.0, h * h + h * wide + wide * wide / 3.0
         whole = 0.5 * h * both - (h + 0.5 * wide) * first
         self.own, self.next = both / whole, first / whole
-        # only where few cells stand between two walls: finer grids have no need of it
-        self.few = np.clip((h / (0.5 * np.maximum(chord[self.cell], 1e-12)) - MANY) / (FEW - MANY), 0.0, 1.0)
+        self.few = np.ones(len(self.cell))
+        if geo.case.buoyant:  # only where few cells stand between two walls: else it disturbs a balance of errors with buoyancy's own
+            wide = 0.5 * np.maximum(np.minimum(chord[self.cell], chord[self.cell + sn]), 1e-12)
+            self.few = np.clip((h / wide - MANY) / (FEW - MANY), 0.0, 1.0)
 
     def drag(self, phi, mu_wall, laminar, ap, b) -> None:
         """Wall friction by the parabola through the wall and the means of the two cells beside it, in the place of the straight line to
