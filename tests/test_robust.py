@@ -141,7 +141,7 @@ def look_at_file(tmp, data) -> None:
 
 
 @given(st.lists(st.tuples(st.sampled_from(PLACES), st.sampled_from([*NASTY, ...])), min_size=1, max_size=3))
-@settings(MORE, max_examples=200)
+@settings(MORE, max_examples=200, derandomize=True)
 def test_mutated_projects(tmp_path_factory, changes):
     """Any value anywhere in the file: opened, or refused saying where and what to do."""
     data = BASE
@@ -222,7 +222,7 @@ _PIECES = st.sampled_from(
     st.one_of(st.sampled_from([x for x in NASTY if isinstance(x, str)]), st.lists(_PIECES, max_size=14).map("".join), st.text(max_size=40)),
     st.sampled_from(list(units.DIMENSIONS)),
 )
-@settings(MORE, max_examples=600)
+@settings(MORE, max_examples=600, derandomize=True)
 def test_mutated_cells(text, dimension):
     """Whatever stands in a cell, nothing but a bounded number or a refusal comes of it."""
     look_at_cell(text, dimension)
@@ -261,7 +261,7 @@ def look_at_result(folder) -> None:
 
 
 @given(st.data())
-@settings(MORE, max_examples=150)
+@settings(MORE, max_examples=150, derandomize=True)
 def test_mutated_summaries(solved, tmp_path_factory, data):
     """No value of a summary can be changed, taken out or be anything else without the result being refused."""
     folder = tmp_path_factory.mktemp("bad") / "p"
