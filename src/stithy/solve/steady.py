@@ -368,13 +368,13 @@ class Steady:
         return last
 
     def wanders(self) -> bool:
-        """Whether the run no longer approaches anything: the residual has not fallen over sixty iterations, nor its lowest values over
-        a hundred and twenty, and watches still move."""
+        """Whether the run no longer approaches anything: the residual has not fallen over sixty iterations, its lowest value not in the
+        second half of the run, and watches still move."""
         last = [h.momentum for h in self.history[-120:]]
         if self.iteration - self._since < 200 or len(last) < 120 or self.blend > 0 and self.case.mixing != "laminar":
             return False
-        lows = [min(last[m:m + 40]) for m in (0, 40, 80)]
-        falls = lows[0] > lows[1] > lows[2] and lows[2] < 0.9 * lows[0]  # slowly, and in ripples, but it falls
+        path = [h.momentum for h in self.history[10:]]
+        falls = min(path[len(path) // 2:]) < 0.9 * min(path[:len(path) // 2])  # slowly, and in ripples, but it falls
         return bool(not falls and np.mean(last[90:]) > 0.9 * np.mean(last[60:90]) and last[-1] > 3 * self.settings.momentum)
 
     def average(self, tell, count: int = 80, ripples: bool = False) -> Progress:
