@@ -118,6 +118,15 @@ BASE["rows"] += [
 PLACES = list(places(BASE))
 
 
+def mutated(changes):
+    """:data:`BASE` with new values at some of its places."""
+    data = BASE
+    for path, new in changes:
+        if path and path in set(places(data)):
+            data = put(data, path, new)
+    return data
+
+
 def look_at_file(tmp, data) -> None:
     """A mutated project is read, or refused in words; so is what can be worked out of it, quickly and without much memory."""
     path = tmp / "project.json"
@@ -144,11 +153,7 @@ def look_at_file(tmp, data) -> None:
 @settings(MORE, max_examples=200, derandomize=True)
 def test_mutated_projects(tmp_path_factory, changes):
     """Any value anywhere in the file: opened, or refused saying where and what to do."""
-    data = BASE
-    for path, new in changes:
-        if path and path in set(places(data)):
-            data = put(data, path, new)
-    look_at_file(tmp_path_factory.mktemp("mutated"), data)
+    look_at_file(tmp_path_factory.mktemp("mutated"), mutated(changes))
 
 
 @pytest.mark.verify
@@ -158,11 +163,7 @@ def test_mutated_projects(tmp_path_factory, changes):
 @settings(MORE, max_examples=4000)
 def test_many_mutated_projects(tmp_path_factory, changes):
     """The same, thousands of times, with texts of any kind."""
-    data = BASE
-    for path, new in changes:
-        if path and path in set(places(data)):
-            data = put(data, path, new)
-    look_at_file(tmp_path_factory.mktemp("mutated"), data)
+    look_at_file(tmp_path_factory.mktemp("mutated"), mutated(changes))
 
 
 def look_at_cell(text, dimension) -> None:

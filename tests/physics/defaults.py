@@ -54,32 +54,36 @@ def channel(reynolds: float) -> d.Document:
     )
 
 
-def bore(reynolds: float) -> d.Document:
-    """One pitch of a round bore of 10 mm through a conducting block."""
+def _through_metal(area: float, reynolds: float, *rows) -> d.Document:
+    """One pitch of a passage of 10 mm hydraulic diameter and ``area`` (m2) through conducting metal, which ``rows`` are."""
+    case = d.Enclosure(name="Case", size="10, 14, 14 mm", wall="0 mm", fluid="gas", outside="adiabatic", sides="x-: periodic; x+: periodic")
     return plain(
         GAS,
         d.MaterialRow(name="conducting", conductivity="100000 W/m/K"),
-        d.Enclosure(name="Case", size="10, 14, 14 mm", wall="0 mm", fluid="gas", outside="adiabatic", sides="x-: periodic; x+: periodic"),
+        case,
+        *rows,
+        d.DriveRow(name="Drive", along="x+", flow=f"{reynolds * NU / 0.01 * area} m3/s"),
+    )
+
+
+def bore(reynolds: float) -> d.Document:
+    """A round bore of 10 mm."""
+    return _through_metal(
+        np.pi / 4 * 1e-4,
+        reynolds,
         d.Block(name="Wall", size="10, 14, 14 mm", material="conducting", power="1 W"),
         d.Bore(name="Bore", at="0, 7, 7 mm", along="x", length="10 mm", diameter="10 mm"),
-        d.DriveRow(name="Drive", along="x+", flow=f"{reynolds * NU / 0.01 * np.pi / 4 * 1e-4} m3/s"),
     )
 
 
 def square(reynolds: float) -> d.Document:
-    """One pitch of a square passage of 10 mm through a conducting block."""
-    return plain(
-        GAS,
-        d.MaterialRow(name="conducting", conductivity="100000 W/m/K"),
-        d.Enclosure(name="Case", size="10, 14, 14 mm", wall="0 mm", fluid="gas", outside="adiabatic", sides="x-: periodic; x+: periodic"),
-        *(
-            d.Block(name=f"Wall {m}", at=f"0, {y}, {z} mm", size=f"10, {w}, {h} mm", material="conducting", power=f"{p} W")
-            for m, (y, z, w, h, p) in enumerate(
-                ((0, 0, 14, 2, 0.2917), (0, 12, 14, 2, 0.2917), (0, 2, 2, 10, 0.2083), (12, 2, 2, 10, 0.2083))
-            )
-        ),
-        d.DriveRow(name="Drive", along="x+", flow=f"{reynolds * NU / 0.01 * 1e-4} m3/s"),
+    """A square passage of 10 mm between four blocks."""
+    walls = ((0, 0, 14, 2, 0.2917), (0, 12, 14, 2, 0.2917), (0, 2, 2, 10, 0.2083), (12, 2, 2, 10, 0.2083))
+    blocks = (
+        d.Block(name=f"Wall {m}", at=f"0, {y}, {z} mm", size=f"10, {w}, {h} mm", material="conducting", power=f"{p} W")
+        for m, (y, z, w, h, p) in enumerate(walls)
     )
+    return _through_metal(1e-4, reynolds, *blocks)
 
 
 def plate() -> d.Document:

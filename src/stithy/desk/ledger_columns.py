@@ -30,7 +30,7 @@ class Column:
 
 
 _NAME = Column("Part", 124, {"*": "name"}, right=False)
-_MOST, _MARGIN = Column("max °C", 88, show="max"), Column("margin", 58, show="margin")
+_MOST, _MARGIN = Column("max °C", 82, show="max"), Column("margin", 58, show="margin")
 COLUMNS = {
     "Shape": [Column("Part", 120, {"*": "name"}, right=False),
               Column("size", 106, {"*": "size", "parameter": "value", "limit": "of", "surroundings": "ambient",
@@ -49,7 +49,7 @@ COLUMNS = {
     "Run": [_NAME, Column("now °C", 74, show="now"), Column("last result", 84, show="max"), Column("limit", 84, show="limit")],
     "Read": [Column("Part", 120, {"*": "name"}, right=False), _MOST,
              Column("mean °C", 88, show="mean"), Column("carries", 62, show="carries"), _MARGIN],
-    "Weigh": [Column("Part", 116, {"*": "name"}, right=False), _MOST, _MARGIN],  # the benches need the room, and margins decide
+    "Weigh": [Column("Part", 138, {"*": "name"}, right=False), _MOST, _MARGIN],  # the benches need the room, and margins decide
 }
 
 

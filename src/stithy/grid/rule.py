@@ -1,6 +1,6 @@
 """How fine a grid is where nothing is said of it: counts of cells, and sizes that go with the model's own.
 
-All follows from one number, the cells across what matters: 3, 4 and 6 for quick, standard and fine. They stand where temperatures and
+All follows from one number, the cells across what matters: 2.8, 4 and 6 for quick, standard and fine. They stand where temperatures and
 speeds change: through plates that conduct badly (boards), along parts that release heat, across gaps between solids, in a first cell at
 walls; from there on cells grow fast, since next to nothing happens in the open. What a grid row says is kept exactly.
 """

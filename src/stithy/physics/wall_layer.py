@@ -48,9 +48,8 @@ class WallLayer:
         self.links = pieces[3]["face"]
         self.ratio = np.ones(len(self.cell))
         self.at_wall = np.zeros(len(self.cell))
-        k = geo.pad(case.conductivity[0])
-        self.k = k[self.cell]
-        self.tangent = [np.stack([(a + 1) % 3, (a + 2) % 3]) for a in range(3)]
+        self.k = geo.pad(case.conductivity[0])[self.cell]
+        self.one = np.ones(geo.size, np.float32)
         self.widths = tuple(np.ascontiguousarray(np.broadcast_to(geo.along(w, a), geo.shape)).astype(np.float32).ravel()
                             for a, w in enumerate(geo.width))
 
@@ -114,7 +113,7 @@ class WallLayer:
         """Move the factors by ``share`` (of their logarithm) towards what the present temperatures ask for; the largest change."""
         if not len(self.cell):
             return 0.0
-        molecular = flow.k_molecular if flow.k_molecular is not None else self._one(flow)
+        molecular = flow.k_molecular if flow.k_molecular is not None else self.one
         moved = _factors(self.cell, self.second, self.axis, self.gap, self.area, self.rest, self.k, self._outside(theta), theta,
                          tuple(flow.u), self.geo.s, self.widths, molecular, flow.k_wall, flow.nu, flow.prandtl, share, self.ratio,
                          self.at_wall)
@@ -143,11 +142,6 @@ class WallLayer:
         """Add to ``b`` (W) what the limited scheme carries away from walls beyond upwind; ``f`` heat capacity flows (W/K)."""
         if len(self.cell):
             _carry(self.cell, self.second, self.axis, self.sign, self.gap, self.widths, self.at_wall, tuple(f), theta, b)
-
-    def _one(self, flow) -> np.ndarray:
-        if getattr(self, "_ones", None) is None:
-            self._ones = np.ones(self.geo.size, np.float32)
-        return self._ones
 
     def fields(self) -> np.ndarray:
         """The factors, to store with a result."""
@@ -198,19 +192,23 @@ def _factors(cell, second, axis, gap, area, rest, k, outside, theta, u, s, width
 
 
 @njit(cache=True, nogil=True)
+def _limited(up, down, reach, step):
+    """Van Albada's mean of the slopes before and after a point, over ``reach``; never past the next value, ``step`` away."""
+    if up * down <= 0.0:
+        return 0.0
+    value = reach * up * down * (up + down) / (up * up + down * down)
+    return min(value, step) if step > 0.0 else max(value, step)
+
+
+@njit(cache=True, nogil=True)
 def _carry(cell, second, axis, sign, gap, widths, at_wall, f, theta, b):
     for m in range(cell.size):
         c, n, a = cell[m], second[m], axis[m]
         leaving = -f[a][n] if sign[m] > 0 else f[a][c]
         if leaving <= 0.0:
             continue
-        up = (theta[c] - at_wall[m]) / gap[m]
         step = theta[n] - theta[c]
-        down = step / (gap[m] + 0.5 * widths[a][n])
-        if up * down <= 0.0:
-            continue
-        value = gap[m] * up * down * (up + down) / (up * up + down * down)
-        value = min(value, step) if step > 0.0 else max(value, step)
+        value = _limited((theta[c] - at_wall[m]) / gap[m], step / (gap[m] + 0.5 * widths[a][n]), gap[m], step)
         b[c] -= leaving * value
         b[n] += leaving * value
 
@@ -281,14 +279,6 @@ class Beside:
         if blend > 0.0 and len(self.cell):
             _beside(self.cell, self.second, self.sign, self.gap, self.apart, self.to_ghost, self.slide, self.st, self.sn, phi, flux,
                     blend, b)
-
-
-@njit(cache=True, nogil=True)
-def _limited(up, down, reach, step):
-    if up * down <= 0.0:
-        return 0.0
-    value = reach * up * down * (up + down) / (up * up + down * down)
-    return min(value, step) if step > 0.0 else max(value, step)
 
 
 @njit(cache=True, nogil=True)

@@ -49,7 +49,7 @@ class Bands:
         self.model = MODEL.get(summary.get("mixing", "laminar"), 0.02)
         load = abs(summary["heat_load"])
         self.open = abs(summary["heat_imbalance"]) / load if load else 0.0
-        self._spread: dict = {}
+        self._spread: dict[str, float] = {}
 
     @property
     def valid(self) -> bool:
@@ -64,7 +64,7 @@ class Bands:
             return None
         other = self.coarse["parts"].get(part, {}).get(key) if self.coarse else None
         rise = abs(x[key] - self.ambient)
-        least = self._typical("parts", key) * rise
+        least = self._typical(key) * rise
         runs = max(self.wander.get(part, 0.0), rise * self.open)
         return self._estimate(x[key], other, least, rise, runs)
 
@@ -102,12 +102,13 @@ class Bands:
         grid = max(BAND * abs(moved), LEAST * least)
         return Banded(value + SHIFT * moved, float(np.sqrt(grid**2 + (self.model * size) ** 2 + runs**2)), value)
 
-    def _typical(self, table: str, key: str) -> float:
-        """How much numbers of a kind move between the grids, over their rise above ambient (root mean square)."""
+    def _typical(self, key: str) -> float:
+        """How much temperatures of parts move between the grids, over their rise above ambient (root mean square)."""
         if self.coarse is None:
             return 0.0
-        if (table, key) not in self._spread:
-            moved = [(x[key] - self.coarse[table][n][key]) / (x[key] - self.ambient) for n, x in self.fine[table].items()
-                     if n in self.coarse[table] and abs(x[key] - self.ambient) > 1e-6]
-            self._spread[table, key] = float(np.sqrt(np.mean(np.square(moved)))) if moved else 0.0
-        return self._spread[table, key]
+        if key not in self._spread:
+            coarse = self.coarse["parts"]
+            moved = [(x[key] - coarse[n][key]) / (x[key] - self.ambient) for n, x in self.fine["parts"].items()
+                     if n in coarse and abs(x[key] - self.ambient) > 1e-6]
+            self._spread[key] = float(np.sqrt(np.mean(np.square(moved)))) if moved else 0.0
+        return self._spread[key]

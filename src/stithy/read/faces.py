@@ -44,10 +44,12 @@ class FaceTemperatures:
             np.moveaxis(edge, a, 0)[n - 1 if up else 0] = True
         new = (other != self.region) | edge | dead
         area, gap = geo.inner(geo.area[a]), geo.inner(geo.wall_gap(a, bool(up)).ravel())
-        share = self._solid_gap(a, bool(up), gap)
-        resistance = share / (conductivity * area)
         if heat.layer is not None:
-            resistance = self._thin(a, up, resistance, gap, area)
+            k = geo.pad(self.case.conductivity[a])
+            every = np.arange(geo.size)
+            ratio = heat.layer.of_cells(a, 1 if up else -1, every, np.zeros(geo.size))
+            conductivity = np.maximum(conductivity, geo.inner(k * ratio))
+        resistance = self._solid_gap(a, bool(up), gap) / (conductivity * area)
         into = np.where(edge | dead, 0.0, g * (beyond - theta)) + self._held[a, up]
         limited = theta + into * resistance
         # never past what stands on the other side
@@ -64,16 +66,6 @@ class FaceTemperatures:
         share = np.asarray(cross.share[a], float)
         low = share * ahead if up else np.roll((1 - share) * ahead, 1, a)
         return np.where(np.isfinite(low), low, gap)
-
-    def _thin(self, a: int, up: int, resistance, gap, area) -> np.ndarray:
-        """Resistance (K/W) where a thin layer conducts better than half a cell."""
-        layer, geo = self.run.heat.layer, self.run.geo
-        here = (layer.axis == a) & (layer.sign == (1 if up else -1))
-        better = np.zeros(geo.size)
-        better[layer.cell[here]] = layer.ratio[here]
-        better = geo.inner(better)
-        k = geo.inner(geo.pad(self.case.conductivity[a]))
-        return np.where(better > 0, np.minimum(resistance, gap / (k * np.maximum(better, 1e-12) * area)), resistance)
 
     def _held_heat(self) -> dict:
         """Heat (W) that comes into free cells from held ones through each face: those faces are not among the conductances."""
