@@ -139,7 +139,7 @@ def _rename(doc: Document, old: str, new: str) -> Document:
     def cell(key: str, text: str) -> str:
         if key in back and text == old:
             return new
-        return word.sub(new, text) if word and "=" in text else text
+        return word.sub(lambda _: new, text) if word and "=" in text else text
 
     def fix(r: Row) -> Row:
         update = {k: t for k in type(r).model_fields if k not in ("kind", "name") and (t := cell(k, getattr(r, k))) != getattr(r, k)}

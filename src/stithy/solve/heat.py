@@ -183,7 +183,7 @@ class Heat:
         more than :data:`HOTTEST_DRAUGHT` hotter.
         """
         openings = [p for p, f, _ in self.flow.openings if len(f)]
-        if self.rate_t or not openings or len(self.link_cells) or len(self.held_cells):
+        if not self.case.buoyant or self.rate_t or not openings or len(self.link_cells) or len(self.held_cells):
             return
         missing = float(np.abs(self.source).sum()) / HOTTEST_DRAUGHT - carried
         if missing > 0.0:
