@@ -12,22 +12,22 @@ from pathlib import Path
 
 import numpy as np
 
-from stithy.grid.build import settled
+from stithy.mesh.build import settled
+from stithy.model import GridSettings
+from stithy.outcome import tables
 from stithy.project import files
-from stithy.project.model import GridWish
-from stithy.read import measure
 from stithy.read.band import Bands
 from stithy.solve import job as jobs
 
 ROOT = Path(__file__).parent.parent
 DEMO, PAGE = ROOT / "src/stithy/data/demo/lamp-driver", ROOT / "docs/performance.md"
 #: the rule before: one cell through boards, two or three along parts, three across gaps, all of 6 mm at most; and finer by the same rule
-BEFORE = {"before": GridWish(6e-3, 3, 1, 1.4, 0.0), "before, finer": GridWish(4e-3, 4, 1, 1.3, 0.0),
-          "before, finest": GridWish(2.2e-3, 6, 2, 1.25, 0.0)}
+BEFORE = {"before": GridSettings(6e-3, 3, 1, 1.4, 0.0), "before, finer": GridSettings(4e-3, 4, 1, 1.3, 0.0),
+          "before, finest": GridSettings(2.2e-3, 6, 2, 1.25, 0.0)}
 DETAIL = {"quick": 2.8, "standard": 4.0, "fine": 5.8}
 
 
-def solve(layout: str, wish: GridWish | None = None, count: float = 0.0, banded: bool = True):
+def solve(layout: str, wish: GridSettings | None = None, count: float = 0.0, banded: bool = True):
     """Summary, part table and seconds of one layout of the demonstration on the wished grid."""
     document, whole = files.read(DEMO), jobs.resolve
 
@@ -40,7 +40,7 @@ def solve(layout: str, wish: GridWish | None = None, count: float = 0.0, banded:
         began = time.perf_counter()
         job = jobs.Job(document, layout, banded=banded)
         summary = job.run().summary
-        return summary, measure.part_table(job.prepared, job.run_), time.perf_counter() - began
+        return summary, tables.part_table(job.prepared, job.run_), time.perf_counter() - began
     finally:
         jobs.resolve = whole
 

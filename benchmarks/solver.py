@@ -13,7 +13,7 @@ from pathlib import Path
 import numpy as np
 from numba import njit
 
-from stithy.project import document as d
+from stithy import kinds as d
 from stithy.solve.compile import warm
 from stithy.solve.job import Job
 

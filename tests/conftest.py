@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 
-from stithy.project import document as d
+from stithy import kinds as d
 
 DEMO = Path(__file__).parent.parent / "src/stithy/data/demo/lamp-driver"
 #: the cells of a grid row that would otherwise go by its detail

@@ -5,14 +5,14 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from stithy.grid.build import grid_lines, predict, settled
-from stithy.grid.rule import halved
-from stithy.physics import passages, walls
-from stithy.physics.setup import prepare
-from stithy.project import document as d
+from stithy import kinds as d
+from stithy.equations import passages, walls
+from stithy.kinds.assembly import resolve
+from stithy.mesh.build import grid_lines, predict, settled
+from stithy.mesh.rule import halved
 from stithy.project import edits
 from stithy.read.band import Bands
-from stithy.shapes.assembly import resolve
+from stithy.setup.prepare import prepare
 from stithy.solve.coarse import coarser
 from stithy.solve.job import Job
 from stithy.weigh.compare import standing
@@ -142,7 +142,7 @@ def test_heat_into_a_first_cell_thicker_than_its_layer(first, bound):
             grid={"at_walls": first, "growth": "1.4" if "mm" in first and float(first.split()[0]) > 0.1 else "1.1"},
         )
     )
-    air = resolve(project(d.Enclosure(name="E")), "First layout").spaces[0].fluid
+    air = resolve(project(d.Enclosure(name="E")), "First layout").enclosures[0].fluid
     exact = 0.664 * air.k / 0.02 * np.sqrt(0.02 * air.rho / air.mu) * np.cbrt(air.mu * air.cp / air.k)
     w = q.wall("Plate")
     assert w["flux"] / 40.0 == pytest.approx(exact, rel=bound)

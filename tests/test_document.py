@@ -6,11 +6,11 @@ import json
 import jsonschema
 import pytest
 
+from stithy import kinds as d
 from stithy.errors import FileProblem, StithyError
-from stithy.project import document as d
+from stithy.kinds.assembly import resolve
 from stithy.project import edits, files
 from stithy.project.edits import History
-from stithy.shapes.assembly import resolve
 
 from .conftest import DEMO
 

@@ -6,12 +6,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from stithy.grid.build import build, grid_lines, predict
-from stithy.grid.lines import Spacing, axis_lines, facing_gaps
-from stithy.grid.occupancy import fluid_spaces
-from stithy.project import document as d
+from stithy import kinds as d
+from stithy.kinds.assembly import resolve
+from stithy.mesh.build import build, grid_lines, predict
+from stithy.mesh.lines import Spacing, axis_lines, facing_gaps
+from stithy.mesh.occupancy import fluid_spaces
 from stithy.project import files
-from stithy.shapes.assembly import resolve
 
 from .conftest import DEMO
 

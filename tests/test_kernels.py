@@ -10,16 +10,16 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.sparse.csgraph import connected_components
 
+from stithy.equations import energy, momentum, pressure, walls
+from stithy.equations.staggered import Staggered
 from stithy.errors import SolveFailed
-from stithy.grid.forms import Crossings
-from stithy.grid.lines import Grid
-from stithy.physics import energy, momentum, slabs, walls
-from stithy.physics.case import Fluid, side_links, side_patch, simple_case
-from stithy.physics.staggered import Staggered
-from stithy.physics.stale import forget_stale
-from stithy.solve import cycles, pressure
+from stithy.mesh.crossings import Crossings
+from stithy.mesh.lines import Grid
+from stithy.numerics import cycles, krylov, limiter, slabs, smoothers
+from stithy.numerics.joined import Convected, Symmetric
+from stithy.numerics.stale import forget_stale
+from stithy.setup.case import Fluid, side_links, side_opening, simple_case
 from stithy.solve.foretell import CLOSING, iterations_left, told
-from stithy.solve.joined import Convected, Symmetric
 from stithy.solve.steady import Settings, Steady
 
 SHAPES = ((4, 5, 6), (3, 9, 31), (5, 60, 12), (2, 3, 40))
@@ -99,7 +99,7 @@ def test_sweep_is_gauss_seidel_in_its_order(n, forward):
     b, start = rng.standard_normal(size), rng.standard_normal(size)
     for keep in (True, False):
         x, y = start.copy(), start.copy()
-        momentum.sweep(np.array(n), s, np.ones(3, np.int64), x, tuple(low), tuple(high), inverse, b, forward, keep)
+        smoothers.sweep(np.array(n), s, np.ones(3, np.int64), x, tuple(low), tuple(high), inverse, b, forward, keep)
         for i in range(1, n[0] + 1) if forward else range(n[0], 0, -1):
             for j in range(1, n[1] + 1) if forward else range(n[1], 0, -1):
                 for half in ((1, 2) if forward else (2, 1)):
@@ -133,7 +133,7 @@ def test_deferred_convection_is_the_limited_scheme(axis):
     face[rng.random(geo.size) < 0.2] = 0
     f, x = rng.standard_normal(geo.size), rng.standard_normal(geo.size)
     b = np.zeros(geo.size)
-    energy.deferred(geo.n.astype(np.int64), momentum.strides(s), axis, face, f, momentum.cell_spacings(geo)[axis], x, b)
+    energy.deferred(geo.n.astype(np.int64), smoothers.strides(s), axis, face, f, limiter.cell_spacings(geo)[axis], x, b)
     wanted = np.zeros(geo.size)
     at, cut, st_ = geo.points[axis], geo.high[axis], s[axis]
     for c in np.flatnonzero(face == 1):
@@ -158,7 +158,7 @@ def test_momentum_links_keep_momentum(own, seed):
     rng = np.random.default_rng(seed)
     lines = [np.cumsum(rng.uniform(0.5, 2.0, m)) for m in (6, 9, 14)]
     geo = Staggered(simple_case(Grid(tuple(lines)), AIR))
-    n, s = geo.n.astype(np.int64), momentum.strides(geo.s)
+    n, s = geo.n.astype(np.int64), smoothers.strides(geo.s)
     flow = Steady(geo.case).flow
     phi, mu = rng.standard_normal(geo.size), np.abs(rng.standard_normal(geo.size)) * flow.fluid
     low, high = np.zeros((3, geo.size), np.float32), np.zeros((3, geo.size), np.float32)
@@ -227,7 +227,7 @@ def test_convective_hierarchy_is_a_preconditioner():
     def product(y, out):
         energy.apply(np.array(n), s, low, high, extra, y, out)
 
-    count, level = energy.bicgstab(product, lambda r: grid.cycle(r).astype(float), b, x, 1e-6, 1e-12, 60)
+    count, level = krylov.bicgstab(product, lambda r: grid.cycle(r).astype(float), b, x, 1e-6, 1e-12, 60)
     assert level < 1e-6
     assert count < 25
     out = np.zeros(size)
@@ -342,8 +342,8 @@ def channel_with_a_block(mixing: str = "laminar"):
     case = simple_case(Grid((x, x[:13], x[:14])), AIR, gravity=(0.0, 0.0, -9.81), reference=300.0)
     case.kind[7:11, 3:8, :6] = 1
     case.mixing = mixing
-    case.patches = [side_patch(case, "x-", kind="velocity", speed=0.4, temperature=300.0),
-                    side_patch(case, "x+", kind="pressure", temperature=300.0)]
+    case.openings = [side_opening(case, "x-", kind="velocity", speed=0.4, temperature=300.0),
+                    side_opening(case, "x+", kind="pressure", temperature=300.0)]
     case.links = side_links(case, "z-", 320.0)
     return case
 
@@ -429,8 +429,8 @@ def test_divergence_names_its_place():
     """A run whose velocities are no numbers any more stops with the place where they were fastest."""
     x = np.linspace(0.0, 0.01, 7)
     case = simple_case(Grid((x, x, x)), AIR)
-    case.patches = [side_patch(case, "x-", kind="velocity", speed=1.0, temperature=300.0),
-                    side_patch(case, "x+", kind="pressure", temperature=300.0)]
+    case.openings = [side_opening(case, "x-", kind="velocity", speed=1.0, temperature=300.0),
+                    side_opening(case, "x+", kind="pressure", temperature=300.0)]
     run = Steady(case, Settings(most=5))
     run.step()
     c = run.geo.flat(np.array([[3, 2, 1]]))[0]

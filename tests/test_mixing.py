@@ -4,12 +4,12 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from stithy.grid.lines import Grid
-from stithy.physics.case import Fluid, side_patch, simple_case
-from stithy.physics.mixing import Between, mixing_fields, temperature_law, wall_law
-from stithy.physics.staggered import Staggered
-from stithy.physics.sublayer import Sublayer
-from stithy.physics.walls import wall_distance
+from stithy.equations.mixing import Between, mixing_fields, temperature_law, wall_law
+from stithy.equations.staggered import Staggered
+from stithy.equations.sublayer import Sublayer
+from stithy.equations.walls import wall_distance
+from stithy.mesh.lines import Grid
+from stithy.setup.case import Fluid, side_opening, simple_case
 
 AIR = Fluid(1.2, 1.8e-5, 1006.0, 0.026, 0.0034)
 
@@ -18,7 +18,7 @@ def test_wall_distance_in_a_box():
     """Distance to the nearest of six walls; an opening and a symmetry side are no walls."""
     x, y, z = np.linspace(0, 0.3, 13), np.linspace(0, 0.1, 9), np.cumsum([0.0, *np.linspace(1, 3, 10)]) / 200
     case = simple_case(Grid((x, y, z)), AIR, symmetry=frozenset({"z-"}))
-    case.patches = [side_patch(case, "x-", kind="pressure", temperature=300.0)]
+    case.openings = [side_opening(case, "x-", kind="pressure", temperature=300.0)]
     cx, cy, cz = np.meshgrid(*case.grid.centres, indexing="ij")
     exact = np.minimum.reduce([0.3 - cx, cy, 0.1 - cy, z[-1] - cz])
     assert wall_distance(case) == pytest.approx(exact, rel=1e-9)

@@ -6,12 +6,12 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from stithy import kinds as d
+from stithy.equations.pressure import PressureSolver
 from stithy.errors import SetupError
-from stithy.project import document as d
+from stithy.kinds.assembly import resolve
 from stithy.project import edits
-from stithy.shapes.assembly import resolve
 from stithy.solve.job import Job
-from stithy.solve.pressure import PressureSolver
 from stithy.solve.transient import next_switch, share_at
 
 from .conftest import small
@@ -77,7 +77,7 @@ def test_developed_inlet_has_the_profile_of_a_duct():
     doc = duct(inlet="0.02 m/s", sides="", across="16")
     doc = edits.set_cell("First layout", "In", "profile", "developed").apply(doc)
     job, _ = solve(doc)
-    patch = job.prepared.case.patches[0]
+    patch = job.prepared.case.openings[0]
     assert patch.profile.max() == pytest.approx(2.096, rel=0.02)
     assert np.average(patch.profile) == pytest.approx(1.0, rel=1e-9)
 

@@ -7,8 +7,8 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from stithy import kinds as d
 from stithy.errors import SetupError, SolveFailed
-from stithy.project import document as d
 from stithy.solve.job import Job
 
 SIDES = ("x-", "x+", "y-", "y+", "z-", "z+")

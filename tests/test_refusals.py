@@ -3,11 +3,11 @@ from __future__ import annotations
 
 import pytest
 
+from stithy import kinds as d
 from stithy.errors import SetupError
-from stithy.physics.setup import prepare
-from stithy.project import document as d
+from stithy.kinds.assembly import resolve
 from stithy.project import edits
-from stithy.shapes.assembly import resolve
+from stithy.setup.prepare import prepare
 
 
 def faults(document):

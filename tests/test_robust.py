@@ -10,6 +10,7 @@ import signal
 import subprocess
 import sys
 import time
+from dataclasses import fields
 
 import h5py
 import numpy as np
@@ -18,13 +19,15 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from stithy import api, cli
+from stithy import kinds as d
 from stithy.errors import FileProblem, SetupError, StithyError, ValueProblem
-from stithy.grid.build import fits, predict
-from stithy.project import document as d
+from stithy.kinds.assembly import cell_faults, resolve
+from stithy.mesh.build import fits, predict
 from stithy.project import edits, files, units
 from stithy.project.lock import solving
-from stithy.read import check, store
-from stithy.shapes.assembly import cell_faults, resolve
+from stithy.solution import store
+from stithy.solution.solution import Solution
+from stithy.solution.summary import good_summary
 from stithy.solve.job import Job
 from stithy.weigh.compare import weigh
 
@@ -113,7 +116,7 @@ BASE["rows"] += [
     d.PinFinSink(name="Pins", at="40, 10, 2 mm", size="10, 10, 8 mm", pins="3, 3").model_dump(mode="json"),
     d.Cylinder(name="Rod", at="5, 30, 10 mm", along="x", length="20 mm", diameter="3 mm").model_dump(mode="json"),
     d.Parameter(name="a", value="2 mm").model_dump(mode="json"),
-    d.WallPatch(name="Patch", on="Case", side="z-", at="10, 10 mm", size="10, 10 mm", condition="60 degC").model_dump(mode="json"),
+    d.WallPatch(name="OpeningFaces", on="Case", side="z-", at="10, 10 mm", size="10, 10 mm", condition="60 degC").model_dump(mode="json"),
 ]
 PLACES = list(places(BASE))
 
@@ -246,11 +249,16 @@ def solved(tmp_path_factory):
     return folder
 
 
+def place_of(folder):
+    """Where the result of the layout One is."""
+    return store.folder(folder, store.last_key(folder, "One"))
+
+
 def look_at_result(folder) -> None:
     """A damaged result is none, or whole: its numbers are finite, its fields fit together; every command says so calmly."""
     summary, result = store.summary(folder, "One"), store.load(folder, "One")
     if summary is not None:
-        assert check.good_summary(summary)
+        assert good_summary(summary)
     if result is not None:
         shape = result.grid.shape
         assert result.temperature.shape == result.kind.shape == shape
@@ -267,7 +275,7 @@ def test_mutated_summaries(solved, tmp_path_factory, data):
     """No value of a summary can be changed, taken out or be anything else without the result being refused."""
     folder = tmp_path_factory.mktemp("bad") / "p"
     shutil.copytree(solved, folder)
-    path = store.folder(folder, "One") / "summary.json"
+    path = place_of(folder) / "summary.json"
     whole = json.loads(path.read_text())
     where = data.draw(st.sampled_from(list(places(whole))))
     new = data.draw(st.sampled_from([x for x in (*NASTY, ..., "x", 7, [1], {"a": 1}) if x is not ... or where]))
@@ -336,7 +344,7 @@ def test_damaged_fields_are_refused(solved, tmp_path, kind):
     """Cut short, of another shape, not numbers, enormous, linked from elsewhere, or of another layout: no result."""
     folder = tmp_path / "p"
     shutil.copytree(solved, folder)
-    _damage(kind, store.folder(folder, "One") / "fields.h5")
+    _damage(kind, place_of(folder) / "fields.h5")
     assert store.load(folder, "One") is None
     look_at_result(folder)
     assert cli.main(["read", str(folder), "parts"]) == 2
@@ -346,7 +354,7 @@ def test_bad_bytes_in_the_history(solved, tmp_path):
     """A history that cannot be read is none."""
     folder = tmp_path / "p"
     shutil.copytree(solved, folder)
-    (store.folder(folder, "One") / "history.csv").write_bytes(b"iteration,seconds\n\xff\xfe,1\n")
+    (place_of(folder) / "history.csv").write_bytes(b"iteration,seconds\n\xff\xfe,1\n")
     assert store.history(folder, "One") is None
 
 
@@ -367,7 +375,7 @@ def test_death_between_file_operations(solved, tmp_path, monkeypatch, moment):
     folder = tmp_path / "p"
     shutil.copytree(solved, folder)
     old = store.load(folder, "One")
-    new = store.Result(**{**old.__dict__, "summary": old.summary | {"seconds": 1234.5}})
+    new = Solution(**{f.name: getattr(old, f.name) for f in fields(old)} | {"summary": old.summary | {"seconds": 1234.5}})
     count = 0
 
     def dying(work):
@@ -406,7 +414,7 @@ def test_a_full_disk_leaves_nothing_behind(solved, tmp_path, monkeypatch):
         with pytest.raises(FileProblem, match="No space left"):
             store.save(folder, "One", result)
     assert store.load(folder, "One").summary == result.summary
-    assert sorted(p.name for p in (folder / "results").iterdir()) == [store.folder(folder, "One").name]
+    assert sorted(p.name for p in (folder / "results").iterdir()) == [".index.lock", place_of(folder).name, "index.json"]
     with monkeypatch.context() as m:
         m.setattr(shutil, "disk_usage", lambda p: shutil._ntuple_diskusage(10**9, 10**9, 1000))
         with pytest.raises(FileProblem, match="MB are free"):
@@ -461,10 +469,22 @@ def test_one_solver_at_a_time(tmp_path):
         other.wait(10)
 
 
-def test_layouts_never_share_a_folder(tmp_path):
-    """Names that differ in signs only, and one that looks like a checkpoint's, have results of their own."""
-    names = ["A/%B", "A&+B", "One", "One (checkpoint)", "one"]
-    assert len({store.folder(tmp_path, n, spare) for n in names for spare in (False, True)}) == 2 * len(names)
+def test_results_go_by_content(tmp_path):
+    """Equal layouts share a result, renaming loses none, undoing makes the old one current again, and what no layout names is taken away."""
+    doc = edits.duplicate_layout("One", "A/%B").apply(small())
+    first = Job(doc, "One", tmp_path, banded=False)
+    first.run()
+    assert {s.layout: s.state for s in weigh(doc, tmp_path)} == {"One": "current", "A/%B": "current", "Two": "missing"}
+    store.renamed(tmp_path, "One", "Uno")
+    changed = edits.set_cell("Uno", "Chip", "power", "3 W").apply(edits.rename_layout("One", "Uno").apply(doc))
+    assert next(s for s in weigh(changed, tmp_path) if s.layout == "Uno").state == "out of date"
+    Job(changed, "Uno", tmp_path, banded=False).run()
+    assert next(s for s in weigh(changed, tmp_path) if s.layout == "Uno").state == "current"
+    assert {s.state for s in weigh(doc, tmp_path) if s.layout != "Two"} == {"current"}  # what undo would come back to
+    store.kept_for(tmp_path, ["One"])
+    for power in "45678":
+        Job(edits.set_cell("One", "Chip", "power", f"{power} W").apply(small()), "One", tmp_path, banded=False).run()
+    assert len([p for p in (tmp_path / "results").iterdir() if p.is_dir()]) == store.KEPT
 
 
 def test_grids_too_large_are_foretold(document):

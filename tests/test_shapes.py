@@ -6,18 +6,18 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from stithy import kinds as d
+from stithy.equations.walls import gap, wall_distance
 from stithy.errors import SetupError
-from stithy.grid.build import build
-from stithy.grid.forms import crossings, paint_form
-from stithy.grid.lines import Grid
-from stithy.grid.occupancy import fluid_spaces
-from stithy.physics.setup import prepare
-from stithy.physics.walls import gap, wall_distance
-from stithy.project import document as d
-from stithy.project.model import Facets, Outline, Path, Round
-from stithy.read.trust import thinnest_gap
-from stithy.shapes.assembly import resolve
+from stithy.kinds.assembly import resolve
+from stithy.mesh.build import build
+from stithy.mesh.crossings import crossings, paint_form
+from stithy.mesh.lines import Grid
+from stithy.mesh.occupancy import fluid_spaces
+from stithy.outcome.trust import thinnest_gap
+from stithy.setup.prepare import prepare
 from stithy.shapes.facets import fault
+from stithy.shapes.geometry import Facets, Outline, Path, Round
 from stithy.shapes.solids import distance, fits, length, pieces, surface_area, surfaces, volume
 
 from .physics.configurations import array
@@ -154,7 +154,7 @@ def test_a_bent_passage_is_one_space():
     built = build(model)
     fluid = built.kind == 0
     assert fluid_spaces(built.kind)[1] == 1
-    assert (built.grid.volumes() * fluid).sum() == pytest.approx(volume(model.bores[0]), rel=0.03)
+    assert (built.grid.volumes() * fluid).sum() == pytest.approx(volume(model.passages[0].form), rel=0.03)
     assert fluid[0].any()
     assert not fluid[-1].any()
     assert not fluid[:, 0].any()

@@ -13,11 +13,13 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from stithy import cli
+from stithy import kinds as d
 from stithy.errors import SetupError
-from stithy.project import document as d
+from stithy.kinds.assembly import resolve
 from stithy.project import edits, files
-from stithy.read import export, store
-from stithy.shapes.assembly import resolve
+from stithy.read import export
+from stithy.solution import store
+from stithy.solve import messages
 from stithy.solve.job import Job
 from stithy.solve.worker import Handle
 from stithy.weigh.compare import weigh
@@ -121,23 +123,23 @@ def test_stored_result_reads_back(document, tmp_path):
 
 
 def drain(handle, until, limit=120):
-    """Messages of a worker until one of the words comes."""
+    """Messages of a worker until one of a class comes."""
     heard, end = [], time.time() + limit
     while time.time() < end:
         heard += handle.messages()
-        if any(m[0] in until for m in heard):
+        if any(isinstance(m, until) for m in heard):
             return heard
         time.sleep(0.05)
-    raise AssertionError(f"waited in vain for {until}: {[m[0] for m in heard]}")
+    raise AssertionError(f"waited in vain for {until}: {[type(m).__name__ for m in heard]}")
 
 
 def test_worker_runs_and_stops(demo):
     """The worker reports progress, stops when asked, keeps what it has, and says it has not settled."""
     document = files.read(demo)
     handle = Handle(document, document.layouts[0].name, demo, fresh=True)
-    drain(handle, ("progress",))
+    drain(handle, messages.Report)
     handle.stop()
-    summary = drain(handle, ("finished",))[-1][1]
+    summary = drain(handle, messages.Finished)[-1].summary
     handle.process.join(10)
     assert summary["settled"] is False
     assert store.load(demo, document.layouts[0].name).summary["iterations"] == summary["iterations"]
@@ -148,9 +150,9 @@ def test_killed_worker_loses_nothing(demo):
     document, name = files.read(demo), files.read(demo).layouts[0].name
     before = store.load(demo, name).temperature
     handle = Handle(document, name, demo, fresh=True)
-    drain(handle, ("progress",))
+    drain(handle, messages.Report)
     os.kill(handle.process.pid, signal.SIGKILL)
-    assert "Nothing stored was lost" in drain(handle, ("failed",))[-1][1]
+    assert "Nothing stored was lost" in drain(handle, messages.Failed)[-1].text
     assert np.array_equal(store.load(demo, name).temperature, before)
 
 
@@ -163,13 +165,13 @@ def test_checkpoint_continues(document, tmp_path):
     second = Job(document, "One", tmp_path)
     assert second.start is not None
     assert second.run().summary["settled"]
-    assert store.load(tmp_path, "One", spare=True) is None
+    assert store.load(tmp_path, "One", second.key, spare=True) is None
 
 
 def test_worker_refuses_faulty_layouts(document, tmp_path):
     """Problems come back as problems, not as a crash."""
     handle = Handle(edits.set_cell("One", "Chip", "material", "").apply(document), "One", tmp_path)
-    assert drain(handle, ("problems",))[-1][1][0].row == "Chip"
+    assert drain(handle, messages.Refused)[-1].problems[0].row == "Chip"
     handle.process.join(10)
 
 
@@ -247,6 +249,6 @@ def test_core_knows_no_window():
 
 def test_key_is_stable(document):
     """The same document gives the same key in another process."""
-    code = ("from tests.conftest import small; from stithy.shapes.assembly import resolve; print(resolve(small(), 'One').key())")
+    code = ("from tests.conftest import small; from stithy.kinds.assembly import resolve; print(resolve(small(), 'One').key())")
     out = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, cwd=DEMO.parents[4])
     assert out.stdout.strip() == resolve(document, "One").key()

@@ -6,12 +6,12 @@ import numpy as np
 import pytest
 
 from stithy import api, cli
+from stithy import kinds as d
 from stithy.errors import SolveFailed, StithyError
-from stithy.project import document as d
+from stithy.kinds.assembly import resolve
+from stithy.model.mass import mass
 from stithy.project import edits, files
-from stithy.read import store
-from stithy.shapes.assembly import resolve
-from stithy.shapes.mass import mass
+from stithy.solution import store
 from stithy.solve.job import Job
 from stithy.solve.steady import Settings, Steady
 
@@ -44,7 +44,7 @@ def test_walls_and_contacts(tmp_path):
     result = job.run()
     from stithy.read.quantities import Quantities
 
-    q = Quantities(job.prepared, job.run_)
+    q = Quantities(job.result())
     for x in (0.0, 0.3, 6.0, 11.9, 11.9999, 12.0001, 13.0, 23.9, 24.0):
         point = (x * 1e-3, 5e-3, 5e-3)
         assert q.at([point])[0]["temperature"] - 273.15 == pytest.approx(exact(x), abs=1e-3)

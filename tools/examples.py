@@ -3,7 +3,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
-from stithy.project import document as d
+from stithy import kinds as d
 from stithy.project import files
 
 ROOT = Path(__file__).parent.parent / "docs/examples"

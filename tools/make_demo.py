@@ -5,7 +5,7 @@ import sys
 import time
 from pathlib import Path
 
-from stithy.project import document as d
+from stithy import kinds as d
 from stithy.project import files
 
 HERE = Path(__file__).parent.parent / "src/stithy/data/demo/lamp-driver"

@@ -7,8 +7,7 @@ from pathlib import Path
 from examples import examples
 
 from stithy import reading
-from stithy.project import cells
-from stithy.project.document import ROW_TYPES
+from stithy.project.kind import KINDS
 
 HEAD = """# The project file
 
@@ -113,10 +112,10 @@ def main() -> None:
                      f"\"name\": \"{document.name}\", \"rows\": [\n  {rows}],\n \"layouts\": [{{\"name\": \"Base\"}}]}}\n```\n\n```\n"
                      f"stithy solve docs/examples/{folder}\n{calls}\n```\n")
     out = [HEAD.replace("READING\n", table + "\n\n").replace("EXAMPLES\n", "\n".join(shown))]
-    for kind, model in ROW_TYPES.items():
-        out.append(f"### {kind}\n\n{model.__doc__}\n\n| cell | default | meaning |\n|---|---|---|")
-        for c in cells.CELLS[kind]:
-            default = model.model_fields[c.key].default
+    for kind in KINDS.values():
+        out.append(f"### {kind.name}\n\n{kind.what}\n\n| cell | default | meaning |\n|---|---|---|")
+        for c in kind.cells.values():
+            default = kind.row.model_fields[c.key].default
             out.append(f"| `{c.key}` | {default or '(empty)'} | {c.what} |")
         out.append("")
     Path(__file__).parent.parent.joinpath("docs/project-file.md").write_text("\n".join(out))

@@ -10,9 +10,10 @@ The engine in five lines::
 """
 from __future__ import annotations
 
+from . import kinds  # which registers every kind of row
 from .api import Project, open_project
 from .errors import StithyError
 
 __version__ = "0.1.0"
-__all__ = ["Project", "StithyError", "open"]
+__all__ = ["Project", "StithyError", "kinds", "open"]
 open = open_project

@@ -15,7 +15,7 @@ class Project:
         self.document, self.folder = document, folder
 
     def solve(self, layout: str = "", fresh: bool = False, tell=None):
-        """Solve a layout (the first when not named) and store its :class:`stithy.read.store.Result`.
+        """Solve a layout (the first when not named) and store its :class:`stithy.solution.solution.Solution`.
 
         Raises SetupError with every problem of a faulty layout, StithyError when there is no such layout.
         """
@@ -23,20 +23,38 @@ class Project:
 
         return Job(self.document, self._named(layout), self.folder, fresh).run(tell)
 
-    def result(self, layout: str = ""):
-        """The stored result of a layout, or None."""
-        from .read import store
+    def key(self, layout: str = "") -> str:
+        """The key of a layout's model as it is now; "" when it has problems."""
+        from .kinds.assembly import resolve
 
-        return store.load(self.folder, self._named(layout))
+        try:
+            return resolve(self.document, self._named(layout)).key()
+        except SetupError:
+            return ""
+
+    def result(self, layout: str = ""):
+        """The stored result of a layout: the one that belongs to it as it stands, else its newest; or None."""
+        from .solution import store
+
+        return store.load(self.folder, self._named(layout), self.key(layout))
 
     def summary(self, layout: str = "") -> dict:
         """The stored summary of a layout's result: plain values in SI. Raises StithyError when there is none."""
-        from .read import store
+        from .solution import store
 
         name = self._named(layout)
-        found = store.summary(self.folder, name)
+        found = store.summary(self.folder, name, self.key(layout))
         if found is None:
             raise StithyError(f"The layout “{name}” has no result yet. Solve it first: stithy solve PROJECT --layout NAME.")
+        return found
+
+    def history(self, layout: str = "") -> dict:
+        """The stored history of a layout's result: columns by their heads. Raises StithyError when there is none."""
+        from .solution import store
+
+        found = store.history(self.folder, self._named(layout), self.key(layout))
+        if found is None:
+            raise StithyError("This layout has no history that can be read. Solve it: stithy solve PROJECT --layout NAME.")
         return found
 
     def bands(self, layout: str = ""):
@@ -47,12 +65,10 @@ class Project:
 
     def current(self, layout: str = ""):
         """The stored result of a layout, which belongs to it as it stands. Raises StithyError when there is none, or it is out of date."""
-        from .shapes.assembly import resolve
-
         name, found = self._named(layout), self.result(layout)
         if found is None:
             raise StithyError(f"The layout “{name}” has no result yet. Solve it first: stithy solve PROJECT --layout NAME.")
-        if found.summary["key"] != resolve(self.document, name).key():
+        if found.summary["key"] != self.key(layout):
             raise StithyError(f"The layout “{name}” was changed after it was solved. Solve it again first.")
         return found
 
@@ -62,21 +78,14 @@ class Project:
         Raises StithyError when there is no result, or the layout has been changed since.
         """
         from .read.quantities import Quantities
-        from .solve.job import Job
 
-        name = self._named(layout)
-        job = Job(self.document, name, self.folder)
-        stored = self.result(name)
-        if stored is None:
-            raise StithyError(f"The layout “{name}” has no result yet. Solve it first: stithy solve PROJECT --layout NAME.")
-        if stored.summary["key"] != job.model.key() or not job.revive(stored, time):
-            raise StithyError(f"The layout “{name}” was changed after it was solved. Solve it again, then read.")
-        return Quantities(job.prepared, job.run_)
+        found = self.current(layout)
+        return Quantities(found if time is None else found.at_instant(time))
 
     def check(self, layout: str = "") -> list:
         """Every problem of a layout, grid included."""
-        from .physics.setup import prepare
-        from .shapes.assembly import resolve
+        from .kinds.assembly import resolve
+        from .setup.prepare import prepare
 
         try:
             prepare(resolve(self.document, self._named(layout)))

@@ -24,7 +24,7 @@ def main(argv: list[str] | None = None) -> int:
         return arguments.do(arguments)
     except SetupError as error:
         for p in error.problems:
-            print(f"{p.stage}: {p}", file=sys.stderr)
+            print(f"{p.about.capitalize()}: {p}", file=sys.stderr)
         return 2
     except SolveFailed as error:
         print(error, file=sys.stderr)
@@ -144,7 +144,7 @@ def _check(a) -> int:
         bad += len(found)
         print(f"{layout.name}: " + ("nothing missing" if not found else f"{len(found)} to settle"))
         for p in found:
-            print(f"  {p.stage}: {p}")
+            print(f"  {p.about.capitalize()}: {p}")
     return 2 if bad else 0
 
 

@@ -12,15 +12,17 @@ class StithyError(Exception):
 class Problem:
     """One thing wrong with a document.
 
-    ``row`` and ``cell`` name the place in the ledger (``cell`` may be empty), ``what`` says what is wrong
-    and ``remedy`` what to do about it. ``stage`` is the stage whose mark it raises.
+    ``row`` and ``cell`` name the place in the ledger (``cell``, its title, may be empty), ``what`` says what is wrong
+    and ``remedy`` what to do about it. ``about`` is what it has to do with ("shape", "load", "grid", "run"); ``key`` the cell's name in
+    the file.
     """
 
     row: str
     cell: str
     what: str
     remedy: str
-    stage: str = "Shape"
+    about: str = "shape"
+    key: str = ""
 
     def __str__(self) -> str:
         place = f"{self.row}, {self.cell}" if self.cell else self.row

@@ -98,11 +98,7 @@ def _banded(x) -> dict:
 
 
 def _history(project, layout) -> list[dict]:
-    from .read import store
-
-    found = store.history(project.folder, layout or project.document.layouts[0].name)
-    if found is None:
-        raise StithyError("This layout has no history that can be read. Solve it: stithy solve PROJECT --layout NAME.")
+    found = project.history(layout)
     return [dict(zip(found, map(float, row), strict=True)) for row in zip(*found.values(), strict=True)]
 
 

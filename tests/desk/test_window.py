@@ -15,9 +15,11 @@ from PyQt6.QtWidgets import QApplication, QLineEdit
 
 from stithy.desk import look
 from stithy.desk.detail import DetailBar
+from stithy.desk.run_state import RunState
 from stithy.project import files
-from stithy.read import store
 from stithy.read.band import Bands
+from stithy.solution import store
+from stithy.solve import messages
 
 from ..conftest import small
 
@@ -59,7 +61,7 @@ def test_the_whole_job(open_, demo, pump, tmp_path):
     s.set_cell("Run", "iterations", "20")  # a few iterations are enough to see the window follow
     click(window.run_button)
     pump(lambda: s.stage == "Run", 5)
-    pump(lambda: len(s.run_state.get("history", [])) > 3, 120)
+    pump(lambda: len(s.run_state.history) > 3, 120)
     assert "Stop" in window.run_button.text()
     pump(lambda: s.run is None, 180)
     assert s.standing().state == "current"
@@ -116,7 +118,7 @@ def test_no_stall_while_solving(open_, demo, pump):
     timer.timeout.connect(lambda: beats.append(time.perf_counter()))
     window.session.set_cell("Run", "residual", "1e-7")  # so that it is still on when the last beat is heard
     window.run(fresh=True)
-    pump(lambda: len(window.session.run_state.get("history", [])) > 2, 120)
+    pump(lambda: len(window.session.run_state.history) > 2, 120)
     pump(rest=0.5)
     timer.start()
     pump(rest=6.0)
@@ -142,8 +144,8 @@ def test_place_of_a_divergence_is_drawn(open_, demo, pump):
     session.choose_stage("Shape")
     before = marked()
     text = "The solution diverged at iteration 3: fastest near 120, 80, 50 mm (1e+09 m/s)."
-    session.run_state = {"layout": session.layout, "text": text, "history": [], "watches": (), "over": "failed",
-                         "place": (0.12, 0.08, 0.05)}
+    session.run_state = RunState(session.layout)
+    session.run_state.hear(messages.Failed(text, (0.12, 0.08, 0.05)))
     session.tell("run")
     assert text in window.ledger.note.text()
     assert marked() <= before + 5
@@ -223,7 +225,7 @@ def test_view_follows_the_window_until_it_is_turned(open_, demo, pump):
     def fill():
         """The farthest corner of the model from the middle, in halves of the view."""
         far = []
-        for space in window.session.standing().model.spaces:
+        for space in window.session.standing().model.enclosures:
             for corner in product(*space.outer):
                 view.renderer.SetWorldPoint(*(1e3 * x for x in corner), 1.0)
                 view.renderer.WorldToView()
@@ -318,7 +320,7 @@ def test_killed_solver_leaves_the_window_well(open_, demo, pump):
     s = window.session
     before = store.summary(demo, s.layout)
     window.run(fresh=True)
-    pump(lambda: s.run_state.get("history"), 120)
+    pump(lambda: s.run_state.history, 120)
     os.kill(s.run.process.pid, signal.SIGKILL)
     pump(lambda: s.run is None, 20)
     assert "Nothing stored was lost" in window.ledger.note.text()
@@ -386,12 +388,13 @@ def test_scales_are_monotone(name):
 
 def test_every_kind_can_be_added_and_drawn(open_, pump):
     """Each kind of the Add menu becomes a row; what is missing in it is said, and the bench draws the rest."""
-    from stithy.project.document import ROW_TYPES
 
     window = open_(None, ask=lambda: False)
+    from stithy.project.kind import KINDS
+
     s = window.session
     present = {r.kind for r in s.document.rows}
-    for kind in ROW_TYPES:
+    for kind in KINDS:
         if kind in ("surroundings", "grid", "run"):
             assert kind in present
             continue
@@ -407,7 +410,7 @@ def test_every_kind_can_be_added_and_drawn(open_, pump):
 
 def test_round_shapes_and_two_fluids_in_a_window(open_, tmp_path, pump):
     """An exchanger with bores is opened, solved by the button, and read at its bore."""
-    from stithy.project import document as d
+    from stithy import kinds as d
     from stithy.project import files
 
     doc = d.Document(name="Bores", rows=(

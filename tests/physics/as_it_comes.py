@@ -8,10 +8,10 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from stithy.grid.build import settled
-from stithy.project import document as d
+from stithy import kinds as d
+from stithy.mesh.build import settled
+from stithy.outcome import tables as outcome
 from stithy.project import edits, files
-from stithy.read import measure
 from stithy.read.band import Bands
 from stithy.solve import job as jobs
 
@@ -50,7 +50,7 @@ def finer(document: d.Document, times: float, layout: str = "", banded: bool = F
         summary = job.run().summary
     finally:
         jobs.resolve = whole
-    return f.Solved(job, f.Quantities(job.prepared, job.run_), summary)
+    return f.Solved(job, f.Quantities(job.result()), summary)
 
 
 def _said(document: d.Document, flow: str = "laminar", **cells) -> d.Document:
@@ -174,7 +174,7 @@ class Held:
 
 def holds(name: str, default: f.Solved, fine: f.Solved) -> Held:
     """Temperatures, drops and fans of a solved default beside the same on the finer grid; widths and errors over rises (means)."""
-    bands, truth = Bands(default.summary), measure.numbers(fine.job.prepared, fine.job.run_)
+    bands, truth = Bands(default.summary), outcome.numbers(fine.job.prepared, fine.job.run_)
     seen = [(bands.temperature(n, k), truth["parts"][n][k], default.summary["ambient"]) for n in truth["parts"] for k in ("max", "mean")]
     seen += [(bands.rise(n), truth["fans"][n]["rise"], 0.0) for n in truth["fans"]]
     ends = list(truth["ends"])
@@ -232,7 +232,7 @@ def demonstration(layout: str) -> tuple[tuple, Held]:
     default = f.Solved(job, None, job.run().summary)
     took = time.perf_counter() - began
     fine = finer(document, 1.75, layout)  # five times the cells: eight times would be 1.9 million
-    ambient, truth = default.summary["ambient"], measure.numbers(fine.job.prepared, fine.job.run_)["parts"]
+    ambient, truth = default.summary["ambient"], outcome.numbers(fine.job.prepared, fine.job.run_)["parts"]
     bands = Bands(default.summary)
     names = [n for n in truth if n != "Case"]
     plain, told = (

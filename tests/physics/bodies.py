@@ -3,9 +3,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from stithy.physics.case import FanCurve
-from stithy.project import document as d
+from stithy import kinds as d
 from stithy.project import library
+from stithy.setup.case import FanCurve
 from stithy.solve.job import Job
 
 from .gallery import Row
@@ -114,7 +114,7 @@ def varying_conductivity() -> list[Row]:
         d.MaterialRow(name="m", conductivity="20 degC: 1 W/m/K; 120 degC: 2 W/m/K"),
         d.Enclosure(name="Box", size="10, 10, 10 mm", wall="0 mm", outside="adiabatic", sides="x-: 20 degC; x+: 80 degC"),
         d.Block(name="A", size="10, 10, 10 mm", material="m"), grid={"across_solids": "20", "coarsest": "10 mm"}))
-    flow = float(np.abs(q.run.heat.outflow()[1]).sum() / 2)
+    flow = sum(abs(x) for x in q.summary["walls"].values()) / 2
     middle = q.at([(0.005, 0.005, 0.005)])[0]["temperature"] - 293.15
     source = "Kirchhoff transform"
     return [Row("conductivity by temperature", "heat flow W", "20", flow, 78 / 0.01 * 1e-4, source),
@@ -152,7 +152,7 @@ def pump_loop() -> list[Row]:
         grid={"coarsest": "2 mm", "across_gaps": "20"}, run={"residual": "1e-7", "iterations": "3000"}))
     curve = FanCurve((0.0, 3 / 6e4, 6 / 6e4), (2.0, 1.5, 0.0))
     exact = _meeting(curve, lambda flow: 12 * 1e-3 * 0.04 / 0.01**2 * flow / 5e-5, 0.0, 6 / 6e4)
-    return [Row("pump in a closed loop", "volume flow m3/s", "20 across", float(q.run.flows()[0]), exact, "12 mu L u / h2")]
+    return [Row("pump in a closed loop", "volume flow m3/s", "20 across", q.summary["fans"]["Pump"]["volume_flow"], exact, "12 mu L u / h2")]
 
 
 def stalled_fan(loss: float) -> list[Row]:
@@ -167,8 +167,8 @@ def stalled_fan(loss: float) -> list[Row]:
     case = job.prepared.case
     rho = case.fluids[0].rho
     assert job.run_.history[-1].settled
-    exact = _meeting(case.patches[0].fan, lambda flow: loss * 0.5 * rho * (flow / 0.0016) ** 2, 0.0, 6 / 3600)
-    return [Row(f"fan with a stalled curve, plate of K {loss:.0f}", "volume flow m3/s", "18", float(q.run.flows()[0]), exact,
+    exact = _meeting(case.openings[0].fan, lambda flow: loss * 0.5 * rho * (flow / 0.0016) ** 2, 0.0, 6 / 3600)
+    return [Row(f"fan with a stalled curve, plate of K {loss:.0f}", "volume flow m3/s", "18", q.summary["ends"]["Fan"]["volume_flow"], exact,
                 "curve and K rho v2 / 2")]
 
 

@@ -3,9 +3,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from stithy.grid.lines import Grid
-from stithy.physics.case import Fluid, join_links, side_links, simple_case
-from stithy.project import document as d
+from stithy import kinds as d
+from stithy.mesh.lines import Grid
+from stithy.setup.case import Fluid, join_links, side_links, simple_case
 from stithy.solve.steady import Settings, Steady
 
 from .convection import unit_fluid
@@ -116,7 +116,7 @@ def tube_in_tube() -> list[Row]:
     walls, centres = q.walls(), q.grid.centres[0]
     layer = np.searchsorted(q.grid.lines[0], walls["centre"][:, 0], side="right") - 1
     conductance = 0.0
-    cold = walls["space"] == q.case.space[tuple(q.grid.find((0.15, 0.01, 0.017)))]
+    cold = walls["space"] == q.solution.spaces[tuple(q.grid.find((0.15, 0.01, 0.017)))]
     for i, x in enumerate(centres):
         t = [b["bulk_temperature"] for b in q.plane(0, x).values()]
         conductance += walls["heat"][(walls["name"] == "Tube") & cold & (layer == i)].sum() / abs(t[0] - t[1])
@@ -146,8 +146,7 @@ def turbulent_step(model: str) -> list[Row]:
 
 def _given(q, first: str, last: str) -> float:
     """Heat (W) a stream gives between two of its openings."""
-    out = dict(zip(q.p.ends, q.run.heat.outflow()[0], strict=True))
-    return -(out[first] + out[last])
+    return -sum(q.summary["ends"][name]["heat_out"] for name in (first, last))
 
 
 def plate_in_stream(reynolds: float = 1e5) -> list[Row]:

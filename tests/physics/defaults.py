@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from stithy.project import document as d
+from stithy import kinds as d
 from stithy.read.quantities import Quantities
 from stithy.solve.job import Job
 
@@ -35,7 +35,7 @@ def solve(document: d.Document, banded: bool = True) -> Solved:
     """Solve the first layout."""
     job = Job(document, document.layouts[0].name, banded=banded)
     result = job.run()
-    return Solved(job, Quantities(job.prepared, job.run_), result.summary)
+    return Solved(job, Quantities(job.result()), result.summary)
 
 
 def channel(reynolds: float) -> d.Document:

@@ -3,7 +3,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from stithy.project import document as d
+from stithy import kinds as d
 
 from .gallery import Row
 from .projects import project, solve

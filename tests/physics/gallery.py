@@ -5,9 +5,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from stithy.grid.lines import Grid
-from stithy.grid.occupancy import SOLID
-from stithy.physics.case import Case, FanCurve, Fluid, Patch, join_links, side_links, side_patch, simple_case
+from stithy.mesh.lines import Grid
+from stithy.mesh.occupancy import SOLID
+from stithy.setup.case import Case, FanCurve, Fluid, OpeningFaces, join_links, side_links, side_opening, simple_case
 from stithy.solve.steady import Settings, Steady
 
 
@@ -130,8 +130,8 @@ def square_duct(n: int) -> list[Row]:
     fluid = Fluid(1.2, 1.8e-5, 1005.0, 1.8e-5 * 1005 / 0.7, 0.0)
     case = simple_case(Grid((x, y, y)), fluid, reference=300.0)
     mean = reynolds * fluid.mu / fluid.rho / side
-    case.patches = [side_patch(case, "x-", kind="velocity", speed=mean, temperature=300.0),
-                    side_patch(case, "x+", kind="pressure", temperature=300.0)]
+    case.openings = [side_opening(case, "x-", kind="velocity", speed=mean, temperature=300.0),
+                    side_opening(case, "x+", kind="pressure", temperature=300.0)]
     sides = ("y-", "y+", "z-", "z+")
     case.links = join_links(*(side_links(case, s, 320.0, owner=i) for i, s in enumerate(sides)))
     run = Steady(case, Settings(momentum=1e-6, most=400))
@@ -189,8 +189,8 @@ def fan_on_duct(n: int = 40) -> list[Row]:
     for _ in range(60):
         mid = 0.5 * (low + high)
         low, high = (mid, high) if curve.at(mid)[0] > drop(mid) else (low, mid)
-    case.patches = [side_patch(case, "x-", kind="pressure", temperature=300.0, fan=curve, fan_sign=1),
-                    side_patch(case, "x+", kind="pressure", temperature=300.0)]
+    case.openings = [side_opening(case, "x-", kind="pressure", temperature=300.0, fan=curve, fan_sign=1),
+                    side_opening(case, "x+", kind="pressure", temperature=300.0)]
     run = Steady(case, Settings(momentum=1e-7, most=3000))
     run.run()
     return [Row("fan on a duct", "volume flow m3/s", f"160 x {n}", run.flows()[0], low, "Shah & London 1978")]
@@ -201,8 +201,8 @@ def plate_in_duct(loss: float = 4.0) -> list[Row]:
     x, y = np.linspace(0, 0.1, 21), np.linspace(0, 0.02, 7)
     fluid = Fluid(1.2, 1.8e-5, 1005.0, 0.026, 0.0)
     case = simple_case(Grid((x, y, y)), fluid, symmetry=frozenset({"y-", "y+", "z-", "z+"}), reference=300.0)
-    case.patches = [side_patch(case, "x-", kind="velocity", speed=1.5, temperature=300.0),
-                    side_patch(case, "x+", kind="pressure", temperature=300.0, loss=loss)]
+    case.openings = [side_opening(case, "x-", kind="velocity", speed=1.5, temperature=300.0),
+                    side_opening(case, "x+", kind="pressure", temperature=300.0, loss=loss)]
     run = Steady(case, Settings(momentum=1e-8, most=600))
     run.run()
     return [Row("perforated plate", "pressure drop Pa", "20 x 6 x 6", float(run.fields().pressure[-1].mean()),
@@ -243,5 +243,5 @@ def long() -> list[Row]:
             *p.pipe(8), *p.pipe(32), *p.step(20, 200.0), *b.bar_40(), *b.bar_100(), *b.spreading(cells=120), *turbulent]
 
 
-__all__ = ["MODELS", "Patch", "Row", "composite_slab", "fan_on_duct", "heated_cavity", "heated_cube", "lid_driven", "long",
+__all__ = ["MODELS", "OpeningFaces", "Row", "composite_slab", "fan_on_duct", "heated_cavity", "heated_cube", "lid_driven", "long",
            "plate_in_duct", "quick", "square_duct"]

@@ -3,7 +3,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from stithy.project import document as d
+from stithy import kinds as d
 from stithy.read.quantities import Quantities
 from stithy.solve.job import Job
 
@@ -27,7 +27,7 @@ def solve(document: d.Document):
     """The run and what can be read off it."""
     job = Job(document, "First layout", banded=False)
     job.run()
-    return job, Quantities(job.prepared, job.run_)
+    return job, Quantities(job.result())
 
 
 def channel(cells: int = 20, pitches: int = 1) -> d.Document:

@@ -4,7 +4,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from stithy.project import document as d
+from stithy import kinds as d
 
 from . import bodies, configurations, convection, ducts, gallery, orders, projects
 
@@ -219,8 +219,8 @@ def test_convection_order():
         lines = np.linspace(0, 1, n + 1)
         case = gallery.simple_case(gallery.Grid((lines, np.array([0, 1.0]), np.array([0, 1.0]))), gallery.Fluid(1, 1e-3, 1, 1e-12, 0),
                                    symmetry=frozenset({"y-", "y+", "z-", "z+"}), reference=300.0)
-        case.patches = [gallery.side_patch(case, "x-", kind="velocity", speed=1.0, temperature=300.0),
-                        gallery.side_patch(case, "x+", kind="pressure", temperature=300.0)]
+        case.openings = [gallery.side_opening(case, "x-", kind="velocity", speed=1.0, temperature=300.0),
+                        gallery.side_opening(case, "x+", kind="pressure", temperature=300.0)]
         mid = 0.5 * (lines[1:] + lines[:-1])
         case.heat = (np.pi * np.sin(np.pi * mid) * np.diff(lines))[:, None, None]  # manufactured: T = 1 - cos(pi x)
         run = gallery.Steady(case, gallery.Settings(momentum=1e-9, most=60))

@@ -10,8 +10,8 @@ os.environ.setdefault("QT_API", "pyqt6")
 
 from PyQt6.QtWidgets import QApplication, QMessageBox  # noqa: E402 - after the toolkit is named
 
+from .. import kinds as d  # noqa: E402
 from ..errors import StithyError  # noqa: E402
-from ..project import document as d  # noqa: E402
 from ..project import files  # noqa: E402
 from . import look  # noqa: E402
 from .session import Session  # noqa: E402

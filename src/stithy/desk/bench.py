@@ -145,7 +145,7 @@ class Bench(QWidget):
         """The stored result shown, with the snapshot of a run put in while one is on."""
         result = self.session.result(self.name())
         state = self.session.run_state
-        live = state.get("snapshot") if self.session.run and state.get("layout") == self.name() else None
+        live = state.snapshot if self.session.run and state.layout == self.name() else None
         if result is not None and live is not None and live.shape == result.temperature.shape:
             from dataclasses import replace
 
@@ -213,8 +213,8 @@ class Bench(QWidget):
             elif self.session.stage == "Grid" and not standing.problems:
                 self.painter.show_grid(model)
             state = self.session.run_state
-            if state.get("place") and state.get("layout") == self.name() and self.session.stage == "Run":
-                self.painter.add(scene.cross(state["place"], model), color=look.EMBER, line_width=4.0, pickable=False)
+            if state.place and state.layout == self.name() and self.session.stage == "Run":
+                self.painter.add(scene.cross(state.place, model), color=look.EMBER, line_width=4.0, pickable=False)
             if self._first or (self._fits and self._fits != self._room()):
                 self._look_at_all()
             yield
@@ -258,9 +258,9 @@ class Bench(QWidget):
 
     def _look_at_all(self):
         model = self.session.standing(self.name()).model
-        if model is None or not model.spaces:
+        if model is None or not model.enclosures:
             return
-        b = [(min(s.outer[a][0] for s in model.spaces) * 1e3, max(s.outer[a][1] for s in model.spaces) * 1e3)
+        b = [(min(s.outer[a][0] for s in model.enclosures) * 1e3, max(s.outer[a][1] for s in model.enclosures) * 1e3)
              for a in range(3)]
         centre = [0.5 * sum(x) for x in b]
         size = max(x[1] - x[0] for x in b)

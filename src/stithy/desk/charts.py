@@ -8,7 +8,6 @@ import pyqtgraph as pg
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
-from ..read import store
 from . import look
 from .session import Session
 
@@ -99,56 +98,56 @@ class Charts(QWidget):
         if self.session.stage != "Run":
             return
         state = self.session.run_state
-        mine = state.get("layout") == self.session.layout
+        mine = state.layout == self.session.layout
         running = self.session.run is not None
         self.stop.setVisible(running)
         self.bar.setVisible(running)
-        if mine and (running or state.get("history") or state.get("over") in ("failed", "refused")):
+        if mine and (running or state.history or state.over in ("failed", "refused")):
             self._live(state, running)
         else:
             self._stored(running, state)
 
     def _live(self, state, running):
-        self.text.setText(state["text"])
-        h = state["history"]
+        self.text.setText(state.text)
+        h = state.history
         if not h:
             self.detail.setText("")
             self.bar.setRange(0, 0)
             self._clear()
             return
         last = h[-1]
-        if last["phase"] == "coarse grid":
+        if last.phase == "coarse grid":
             self.text.setText("On a coarser grid first, for the bands")
-        left = f", {last['left']}" if running and last["left"] else ""
+        left = f", {last.left}" if running and last.left else ""
         if self.bar.maximum() != 1000:
             self.bar.setRange(0, 1000)
-        total = last["seconds"] + (last["remaining"] if last["remaining"] == last["remaining"] else 60)
-        part = round(50 * last["seconds"] / max(total, 1e-9)) * 20
+        total = last.seconds + (last.remaining if last.remaining == last.remaining else 60)
+        part = round(50 * last.seconds / max(total, 1e-9)) * 20
         if part != self.bar.value():  # each new value is painted at once, so few of them
             self.bar.setValue(part)
         self.detail.setText(look.minus(
-            f"iteration {last['iteration']}, {last['seconds']:.0f} s{left}\n"
-            f"heat balance off by {100 * last['heat']:.2g} %\n"
-            + (f"watches moved {last['drift']:.2f} K lately\n" if np.isfinite(last["drift"]) else "")
-            + ", ".join(f"{n} {q * 3600:.1f}" for n, q in zip(state.get("ends", ()), last["flows"], strict=False)) + " m³/h in"))
+            f"iteration {last.iteration}, {last.seconds:.0f} s{left}\n"
+            f"heat balance off by {100 * last.heat:.2g} %\n"
+            + (f"watches moved {last.drift:.2f} K lately\n" if np.isfinite(last.drift) else "")
+            + ", ".join(f"{n} {q * 3600:.1f}" for n, q in zip(state.ends, last.flows, strict=False)) + " m³/h in"))
         now = time.perf_counter()
         if running and now - self._drawn < 1.0:
             return  # the words follow every report, the curves in turn once a second
         self._turn, self._drawn = 1 - self._turn, now
-        i = np.array([x["iteration"] for x in h if x["phase"] != "done"])
+        i = np.array([x.iteration for x in h if x.phase != "done"])
         if not len(i):
             return
-        live = [x for x in h if x["phase"] != "done"]
-        self._curves(i, {"momentum": [x["momentum"] for x in live], "mass": [x["mass"] for x in live],
-                         "heat": [x["heat"] for x in live]},
-                     {n: [x["watches"][k] - 273.15 for x in live] for k, n in enumerate(state["watches"])}, self._turn if running else None)
+        live = [x for x in h if x.phase != "done"]
+        self._curves(i, {"momentum": [x.momentum for x in live], "mass": [x.mass for x in live],
+                         "heat": [x.heat for x in live]},
+                     {n: [x.watches[k] - 273.15 for x in live] for k, n in enumerate(state.watches)}, self._turn if running else None)
 
     def _stored(self, running, state):
         self.bar.setVisible(False)
-        past = store.history(self.session.folder, self.session.layout) if self.session.folder else None
+        past = self.session.history_of()
         summary = self.session.standing().summary
         if running:
-            self.text.setText(f"Solving “{state['layout']}”")
+            self.text.setText(f"Solving “{state.layout}”")
         elif summary:
             self.text.setText("Settled" if summary["settled"] else "Stopped before it settled; kept")
         else:

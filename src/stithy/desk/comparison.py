@@ -3,7 +3,7 @@ from __future__ import annotations
 
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QLabel, QVBoxLayout, QWidget
 
-from ..shapes.mass import mass
+from ..model.mass import mass
 from ..weigh.limits import FAILS, MEETS
 from ..weigh.table import band_of, equals
 from . import look
@@ -35,7 +35,7 @@ class Comparison(QWidget):
         self.equals.setWordWrap(True)
         box.addWidget(self.equals)
         self.names: list[str] = []
-        for event in ("stage", "results", "document", "layout"):
+        for event in ("stage", "results", "document", "layout", "standings"):
             session.on(event, self.rebuild)
 
     def rebuild(self):

@@ -6,9 +6,9 @@ from dataclasses import replace
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from ..errors import StithyError
-from ..grid.build import predict
-from ..grid.lines import GridTooLarge
-from ..shapes.assembly import DETAILS
+from ..kinds.grid import DETAILS
+from ..mesh.build import predict
+from ..mesh.lines import GridTooLarge
 from .session import Session
 
 

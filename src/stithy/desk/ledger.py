@@ -20,9 +20,10 @@ from PyQt6.QtWidgets import (
 )
 
 from ..errors import StithyError
-from ..project import cells, edits
-from ..project.document import ROW_TYPES
-from ..shapes import assembly
+from ..kinds import assembly
+from ..project import edits
+from ..project.kind import KINDS, with_role
+from ..project.references import referring
 from . import look
 from .ledger_models import CellDelegate, RowsModel, SheetModel
 from .session import Session
@@ -94,8 +95,8 @@ class Ledger(QWidget):
 
     def _add_menu(self) -> QMenu:
         menu = QMenu(self)
-        for kind in ROW_TYPES:
-            if kind not in ("surroundings", "grid", "run"):
+        for kind in KINDS:
+            if "setting" not in KINDS[kind].roles:
                 menu.addAction(kind[0].upper() + kind[1:], lambda k=kind: self.add_row(k))
         return menu
 
@@ -107,9 +108,8 @@ class Ledger(QWidget):
         menu.addAction("Paste", QKeySequence.StandardKey.Paste, self.paste)
         swap = menu.addMenu("Replace in this layout by")
         row = self._current()
-        for kind in ("plate-fin sink", "pin-fin sink", "block", "component", "board", "vent", "opening", "wall fan"):
-            if row is not None and kind != row.kind:
-                swap.addAction(kind, lambda k=kind: self._try(edits.replace_row(self.session.layout, row.name, k)))
+        for kind in alike(row.kind) if row is not None else ():
+            swap.addAction(kind, lambda k=kind: self._try(edits.replace_row(self.session.layout, row.name, k)))
         menu.addSeparator()
         menu.addAction("Leave out of this layout", lambda: self.delete(True))
         menu.addAction("Delete from all layouts", QKeySequence.StandardKey.Delete, self.delete)
@@ -204,7 +204,7 @@ class Ledger(QWidget):
         doc = self.session.document
         name = edits.free_name(doc, kind[0].upper() + kind[1:] if kind != "parameter" else "value")
         update = assembly.place_for(doc, self.session.layout, kind)
-        if self._try(edits.add_row(self.session.layout, ROW_TYPES[kind](name=name, **update), self.session.only_here)):
+        if self._try(edits.add_row(self.session.layout, KINDS[kind].row(name=name, **update), self.session.only_here)):
             self.session.select((name,))
 
     def duplicate(self):
@@ -218,20 +218,25 @@ class Ledger(QWidget):
         """Delete the selected rows, or leave them out of this layout."""
         here = self.session.only_here if only_here is None else only_here
         names = self.session.selected
-        if names:
-            self._try(edits.many(f"delete {', '.join(names)}", [
-                edits.delete_row(self.session.layout, n, here) for n in names]))
+        if not names:
+            return
+        left = {(r, k) for n in names for _, r, k in referring(self.session.document, n) if r not in names}
+        if self._try(edits.many(f"delete {', '.join(names)}", [edits.delete_row(self.session.layout, n, here) for n in names])) and left:
+            rows = sorted({r for r, _ in left})
+            told = f"“{rows[0]}” refers" if len(rows) == 1 else f"{len(rows)} rows refer"
+            self.refuse(f"{told} to what was deleted: {', '.join(rows[:4])}{' …' if len(rows) > 4 else ''}. Undo (Ctrl+Z), or change "
+                        "what is marked.")
 
     def copy(self):
         """Put the selected rows on the clipboard as lines of tab-separated cells."""
         rows = [r for r in self.session.document.rows_of(self.session.layout) if r.name in self.session.selected]
-        lines = ["\t".join([r.kind, r.name, *(f"{c.key}={getattr(r, c.key)}" for c in cells.CELLS[r.kind])]) for r in rows]
+        lines = ["\t".join([r.kind, r.name, *(f"{c.key}={getattr(r, c.key)}" for c in KINDS[r.kind].cells.values())]) for r in rows]
         QApplication.clipboard().setText("\n".join(lines))
 
     def paste(self):
         """Rows copied here become new rows; other text goes into the current column, one line a row, downwards."""
         lines = [x for x in QApplication.clipboard().text().splitlines() if x.strip()]
-        if lines and all("\t" in x and x.split("\t")[0] in ROW_TYPES for x in lines):
+        if lines and all("\t" in x and x.split("\t")[0] in KINDS for x in lines):
             self._paste_rows(lines)
             return
         index = self.table.currentIndex()
@@ -261,15 +266,21 @@ class Ledger(QWidget):
                 new += " copy"
             taken.add(new)
             known = dict(part.partition("=")[::2] for part in rest)
-            fields = {k: v for k, v in known.items() if k in ROW_TYPES[kind].model_fields and k not in ("kind", "name")}
+            fields = {k: v for k, v in known.items() if k in KINDS[kind].cells}
             try:
-                row = ROW_TYPES[kind](name=new, **fields)
+                row = KINDS[kind].row(name=new, **fields)
             except ValidationError as error:
                 self.model.refused.emit(f"“{new[:60]}” cannot be pasted: {error.errors()[0]['msg']}.")
                 return
             adds.append(edits.add_row(self.session.layout, row, self.session.only_here))
         if self._try(edits.many(f"paste {len(adds)} rows", adds)):
             self.session.select(tuple(taken))
+
+
+def alike(kind: str) -> list[str]:
+    """Kinds that may take the place of one: what is placed alike."""
+    shared = KINDS[kind].roles & {"box", "opening"}
+    return [k for k in with_role(*shared) if k != kind] if shared else []
 
 
 def _table(model) -> QTableView:

@@ -1,11 +1,12 @@
 """Which columns the ledger has in each stage, and what stands in those that are not cells of the document."""
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 import numpy as np
 
-from ..grid.build import grid_lines
+from ..mesh.build import grid_lines
+from ..project.kind import KINDS
 from ..read.band import Bands
 from ..weigh.limits import FAILS
 from .session import Session
@@ -13,43 +14,36 @@ from .session import Session
 
 @dataclass(frozen=True)
 class Column:
-    """A column: ``keys`` maps kinds to the cell shown ("*" for all others); ``show`` names a value when there is no cell."""
+    """A column: ``of`` names what cells stand in it (:attr:`Cell.columns`; "name" for the row's own); ``show`` a value when there is no
+    cell."""
 
     title: str
     width: int
-    keys: dict = field(default_factory=dict)
+    of: str = ""
     show: str = ""
     right: bool = True
 
     def key_for(self, row) -> str:
         """The document cell under this column for a row, or ""."""
-        if row is None:
+        if row is None or not self.of:
             return ""
-        key = self.keys.get(row.kind, self.keys.get("*", ""))
-        return key if key and hasattr(row, key) else ""
+        if self.of == "name":
+            return "name"
+        return next((c.key for c in KINDS[row.kind].cells.values() if self.of in c.columns), "")
 
 
-_NAME = Column("Part", 124, {"*": "name"}, right=False)
+_NAME = Column("Part", 124, "name", right=False)
 _MOST, _MARGIN = Column("max °C", 82, show="max"), Column("margin", 58, show="margin")
 COLUMNS = {
-    "Shape": [Column("Part", 120, {"*": "name"}, right=False),
-              Column("size", 106, {"*": "size", "parameter": "value", "limit": "of", "surroundings": "ambient",
-                                   "cylinder": "diameter", "bore": "diameter", "tube": "diameter", "outline": "length",
-                                   "triangulated": "triangles"}),
-              Column("low corner", 106, {"*": "at", "tube": "points", "triangulated": "points"}, right=True),
-              Column("material", 112, {"*": "material", "vent": "on", "opening": "on", "wall fan": "on"}, right=False)],
-    "Load": [_NAME, Column("heat load", 68, {"*": "power"}),
-             Column("flow, outside", 112, {"opening": "flow", "vent": "free", "wall fan": "curve", "inside fan": "curve", "pump": "curve",
-                                           "enclosure": "outside", "limit": "of", "surroundings": "flow", "screen": "free", "drive": "flow",
-                                           "wall patch": "condition", "contact": "resistance", "fluid region": "fluid"}),
-             Column("limit, temp.", 78, {"component": "limit", "opening": "temperature", "vent": "temperature",
-                                         "wall fan": "temperature", "limit": "most", "surroundings": "ambient"})],
-    "Grid": [_NAME, Column("cells across", 90, {"*": "cells", "grid": "across_gaps"}),
-             Column("finest mm", 74, {"grid": "coarsest"}, show="finest"), Column("cells in it", 80, show="inside")],
+    "Shape": [Column("Part", 120, "name", right=False), Column("size", 106, "size"), Column("low corner", 106, "place"),
+              Column("material", 112, "material", right=False)],
+    "Load": [_NAME, Column("heat load", 68, "load"), Column("flow, outside", 112, "flow"), Column("limit, temp.", 78, "limit")],
+    "Grid": [_NAME, Column("cells across", 90, "cells"), Column("finest mm", 74, "finest", show="finest"),
+             Column("cells in it", 80, show="inside")],
     "Run": [_NAME, Column("now °C", 74, show="now"), Column("last result", 84, show="max"), Column("limit", 84, show="limit")],
-    "Read": [Column("Part", 120, {"*": "name"}, right=False), _MOST,
+    "Read": [Column("Part", 120, "name", right=False), _MOST,
              Column("mean °C", 88, show="mean"), Column("carries", 62, show="carries"), _MARGIN],
-    "Weigh": [Column("Part", 138, {"*": "name"}, right=False), _MOST, _MARGIN],  # the benches need the room, and margins decide
+    "Weigh": [Column("Part", 138, "name", right=False), _MOST, _MARGIN],  # the benches need the room, and margins decide
 }
 
 
@@ -92,8 +86,8 @@ def value_of(session: Session, row, what: str) -> tuple[str, bool]:
     summary = standing.summary
     if what == "now":
         state = session.run_state
-        if state.get("layout") == session.layout and state.get("history") and row.name in state.get("watches", []):
-            return f"{state['history'][-1]['watches'][state['watches'].index(row.name)] - 273.15:.1f}", False
+        if state.layout == session.layout and state.history and row.name in state.watches:
+            return f"{state.history[-1].watches[state.watches.index(row.name)] - 273.15:.1f}", False
         return "", False
     margin = next((m for m in standing.margins if row.name in (m.bound.name, m.bound.of)), None)
     if what == "limit":

@@ -10,28 +10,23 @@ from PyQt6.QtWidgets import (
 )
 
 from ..errors import StithyError
-from ..project import cells, library
-from ..shapes.assembly import DETAILS
+from ..project import library
+from ..project.kind import GROUPS, KINDS, with_role
 from . import look
 from .ledger_columns import COLUMNS, value_of
 from .session import Session
 
 
-def _own(session, kind: str) -> list[str]:
-    """Names of the project's own materials or fluids."""
-    return [r.name for r in session.document.rows_of(session.layout) if r.kind == kind]
+def offered(session: Session, row, key: str) -> list[str]:
+    """What may stand in a cell, as far as it is a list: its own choices, names of rows it may refer to, entries of its library."""
+    cell = KINDS[row.kind].cells[key]
+    kinds = with_role(*cell.refers)
+    rows = [r.name for r in session.document.rows_of(session.layout) if r.kind in kinds and r.name != row.name]
+    layouts = [x.name for x in session.document.layouts] if "layout" in cell.refers else []
+    return list(dict.fromkeys([*cell.choices, *rows, *layouts, *(LIBRARIES[cell.library]() if cell.library else ())]))
 
 
-CHOICES = {
-    "sides": lambda s: ["x-", "x+", "y-", "y+", "z-", "z+"], "axes": lambda s: ["x", "y", "z"],
-    "ways": lambda s: ["in", "out"], "flows": lambda s: ["laminar", "wall-law", "k-epsilon", "k-omega"],
-    "properties": lambda s: ["constant", "varying"], "profiles": lambda s: ["uniform", "developed"],
-    "details": lambda s: list(DETAILS),
-    "limits": lambda s: ["temperature", "pressure drop"], "materials": lambda s: _own(s, "material") + list(library.materials()),
-    "fills": lambda s: ["fluid", *_own(s, "material"), *library.materials()],
-    "fluids": lambda s: _own(s, "fluid") + library.fluid_names(), "fans": lambda s: list(library.fans()),
-    "enclosures": lambda s: [r.name for r in s.document.rows_of(s.layout) if r.kind == "enclosure"],
-}
+LIBRARIES = {"materials": lambda: list(library.materials()), "fluids": library.fluid_names, "fans": lambda: list(library.fans())}
 
 
 class RowsModel(QAbstractTableModel):
@@ -53,8 +48,8 @@ class RowsModel(QAbstractTableModel):
         self.columns = COLUMNS[stage]
         words = self.filter.lower().split()
         self.lines = []
-        for heading in dict.fromkeys(cells.GROUPS.values()):
-            group = [r for r in rows if cells.GROUPS[r.kind] == heading
+        for heading in GROUPS:
+            group = [r for r in rows if KINDS[r.kind].group == heading
                      and all(w in f"{r.name} {r.kind} {getattr(r, 'material', '')}".lower() for w in words)]
             if stage in ("Run", "Read", "Weigh"):
                 group = [r for r in group if r.kind not in ("limit", "parameter", "grid")]
@@ -129,7 +124,7 @@ class RowsModel(QAbstractTableModel):
                 return str(fault)
             key = column.key_for(row)
             own = " Set apart in this layout." if row.name in self.own else ""
-            return (cells.cell(row.kind, key).what if key and key != "name" else row.kind) + own
+            return (KINDS[row.kind].cells[key].what if key and key != "name" else row.kind) + own
         return None
 
     def setData(self, index, value, role=Qt.ItemDataRole.EditRole):  # noqa: N802
@@ -156,9 +151,10 @@ def _swatch(row, tones, fault) -> QPixmap:
     pix = QPixmap(12, 12)
     pix.fill(Qt.GlobalColor.transparent)
     p = QPainter(pix)
-    flow = row.kind in ("opening", "vent", "wall fan", "inside fan", "pump")
+    roles = KINDS[row.kind].roles
+    flow = "flow device" in roles
     colour = look.TEAL if flow else tones.get(row.name, "#D8D3C6")
-    if row.kind in ("limit", "parameter", "surroundings", "grid", "run"):
+    if roles & {"limit", "parameter", "setting"}:
         colour = look.SHEET
     p.setPen(QPen(QColor(look.EMBER if fault else look.INK), 1.6 if fault else 1))
     p.setBrush(QColor(colour))
@@ -180,10 +176,7 @@ class CellDelegate(QStyledItemDelegate):
         editor.setStyleSheet(f"border: 1px solid {look.INK}; border-radius: 0; padding: 0 5px; background: white;")
         row, key = self.row_key(index)
         if key and key != "name":
-            choices = cells.cell(row.kind, key).choices
-            names = CHOICES[choices](self.session) if choices else []
-            if key in ("of", "to"):
-                names = [r.name for r in self.session.document.rows_of(self.session.layout) if r.kind != "limit"]
+            names = offered(self.session, row, key)
             if names:
                 completer = QCompleter(names, editor)
                 completer.setCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
@@ -216,7 +209,7 @@ class SheetModel(QAbstractTableModel):
         self.beginResetModel()
         rows = {r.name: r for r in self.session.document.rows_of(self.session.layout)}
         self.row = rows.get(self.session.selected[-1]) if self.session.selected else None
-        self.cells = cells.CELLS[self.row.kind] if self.row else ()
+        self.cells = list(KINDS[self.row.kind].cells.values()) if self.row else []
         self.endResetModel()
 
     def rowCount(self, parent=QModelIndex()):  # noqa: N802, B008

@@ -175,7 +175,7 @@ class Margins(QWidget):
         top.addWidget(self.count)
         whole.addLayout(top)
         whole.addWidget(scroll, 1)
-        for event in ("document", "layout", "results"):
+        for event in ("document", "layout", "results", "standings"):
             session.on(event, self.rebuild)
         session.on("run", self.follow)
         self.tiles: list[Tile] = []
@@ -192,15 +192,15 @@ class Margins(QWidget):
 
     def _live(self) -> dict:
         state = self.session.run_state
-        if self.session.run and state["layout"] == self.session.layout and state["history"]:
-            return dict(zip(state["watches"], state["history"][-1]["watches"], strict=True))
+        if self.session.run and state.layout == self.session.layout and state.history:
+            return dict(zip(state.watches, state.history[-1].watches, strict=True))
         return {}
 
     def rebuild(self):
         """Show the limits anew."""
         empty(self.box)
         standing = self.session.standing()
-        others = [self.session.standing(x.name) for x in self.session.document.layouts if x.name != self.session.layout]
+        others = [self.session.peek(x.name) for x in self.session.document.layouts if x.name != self.session.layout]
         live = self._live()
         self.tiles = []
         for m in standing.margins:

@@ -4,7 +4,7 @@ from __future__ import annotations
 import numpy as np
 import pyvista as pv
 
-from ..grid.build import grid_lines
+from ..mesh.build import grid_lines
 from . import look, scene
 
 
@@ -40,7 +40,7 @@ class Painter:
         """Walls, solids, passages and openings; faint or as edges only beside a result."""
         add = self.add
         painted = result is not None and self.bench.parts_on["surfaces"]
-        for space in model.spaces:
+        for space in model.enclosures:
             add(scene.box_edges([space.outer]), color=look.INK, line_width=1.4, pickable=False)
             if space.walls and not painted:
                 add(scene.floor(space), color="#D8D3C6", lighting=False, pickable=False)
@@ -55,7 +55,7 @@ class Painter:
             add(scene.solid_edges(solid), color=look.INK,
                 line_width=3.2 if chosen else 1.2, pickable=False)
         yield
-        for name, shape in zip(model.bore_names, model.bores, strict=True):
+        for name, shape in ((x.name, x.form) for x in model.passages):
             chosen = name in selected
             if result is None or (chosen and not painted):
                 add(scene.form_mesh(shape), name, color=look.CHOSEN if chosen else look.TEAL, ambient=0.5, diffuse=0.5, specular=0)
@@ -70,7 +70,7 @@ class Painter:
     @staticmethod
     def _opacity(solid, model, faint: bool) -> float:
         """Solids that hold passages are seen through; all are faint beside a result."""
-        holds = any(all(p[0] < q[1] and q[0] < p[1] for p, q in zip(solid.bounds, b.box, strict=True)) for b in model.bores)
+        holds = any(all(p[0] < q[1] and q[0] < p[1] for p, q in zip(solid.bounds, b.form.box, strict=True)) for b in model.passages)
         return 0.25 if faint else 0.4 if holds else 1.0
 
     def show_grid(self, model):
@@ -80,7 +80,7 @@ class Painter:
         at = grid.lines[1][0] + 0.5 * (grid.lines[1][-1] - grid.lines[1][0])
         at = float(grid.lines[1][np.argmin(np.abs(grid.lines[1] - at))])
         self.add(scene.grid_plane(model, grid.lines, 1, at), color=look.SLATE, line_width=0.8, opacity=0.7, pickable=False)
-        z = model.spaces[0].inner[2][0]
+        z = model.enclosures[0].inner[2][0]
         self.add(scene.grid_plane(model, grid.lines, 2, z), color=look.SLATE, line_width=0.6, opacity=0.35, pickable=False)
 
     def limits(self, result) -> tuple[float, float]:
@@ -123,7 +123,7 @@ class Painter:
                 self.add(scene.solid_mesh(solid), color=solid.tone, ambient=0.45, diffuse=0.55, pickable=False)
             return
         values = result.temperature - 273.15
-        shells = {s.name for s in model.spaces}
+        shells = {s.name for s in model.enclosures}
         for i, name in enumerate(result.parts):
             if name in shells or not (result.part == i).any():
                 continue

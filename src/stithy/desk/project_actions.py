@@ -43,8 +43,12 @@ class ProjectActions:
         """Ask for another name."""
         layout = layout or self.session.layout
         name, ok = QInputDialog.getText(self, "Rename layout", "New name", text=layout)
-        if ok and self._try(edits.rename_layout(layout, name)):
-            self.session.choose_layout(name.strip())
+        if ok:
+            try:
+                self.session.rename_layout(layout, name)
+                self.ledger.refuse("")
+            except StithyError as error:
+                self.ledger.refuse(str(error))
 
     def delete_layout(self, layout: str = ""):
         """Delete a layout; undo brings it back."""

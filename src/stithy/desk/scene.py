@@ -4,9 +4,10 @@ from __future__ import annotations
 import numpy as np
 import pyvista as pv
 
-from ..project.model import Facets, Model, Outline, Path
-from ..read.store import Result
+from ..model import Model
+from ..shapes.geometry import Facets, Outline, Path
 from ..shapes.solids import pieces
+from ..solution.solution import Solution as Result
 
 MM = 1e3
 
@@ -124,7 +125,7 @@ def solid_edges(solid) -> pv.PolyData:
 
 def cross(place, model) -> pv.PolyData:
     """Three lines through a place (m), across the whole model: where a run diverged."""
-    ends = [(min(s.outer[a][0] for s in model.spaces), max(s.outer[a][1] for s in model.spaces)) for a in range(3)]
+    ends = [(min(s.outer[a][0] for s in model.enclosures), max(s.outer[a][1] for s in model.enclosures)) for a in range(3)]
     points = []
     for a in range(3):
         for end in ends[a]:
@@ -185,8 +186,8 @@ def end_meshes(model: Model, summary: dict | None) -> list[tuple[str, list[pv.Po
     flows = {n: e["volume_flow"] for n, e in (summary or {}).get("ends", {}).items()}
     inner = {n: f["volume_flow"] for n, f in (summary or {}).get("fans", {}).items()}
     most = max([abs(q) for q in (*flows.values(), *inner.values())], default=0.0)
-    for end in model.ends:
-        space = next(s for s in model.spaces if s.name == end.space)
+    for end in model.openings:
+        space = next(s for s in model.enclosures if s.name == end.enclosure)
         axis, high = "xyz".index(end.side[0]), end.side[1] == "+"
         at = space.outer[axis][1 if high else 0]
         outlines = [_frame(axis, at, end.rect, end.role == "vent")]
@@ -211,8 +212,8 @@ def end_meshes(model: Model, summary: dict | None) -> list[tuple[str, list[pv.Po
                     _arrow(fan.axis, fan.position, fan.rect, fan.sign, size)))
     for screen in model.screens:
         out.append((screen.name, [_frame(screen.axis, screen.position, screen.rect, True)], None))
-    for part in model.areas:
-        space = next(s for s in model.spaces if s.name == part.space)
+    for part in model.patches:
+        space = next(s for s in model.enclosures if s.name == part.enclosure)
         axis = "xyz".index(part.side[0])
         out.append((part.name, [_frame(axis, space.outer[axis][1 if part.side[1] == "+" else 0], part.rect)], None))
     return out
@@ -220,8 +221,8 @@ def end_meshes(model: Model, summary: dict | None) -> list[tuple[str, list[pv.Po
 
 def ruler(model: Model, lines) -> pv.PolyData:
     """Ticks of ``lines`` (three arrays, m) along three edges of the model's box."""
-    low = [min(s.outer[a][0] for s in model.spaces) for a in range(3)]
-    high = [max(s.outer[a][1] for s in model.spaces) for a in range(3)]
+    low = [min(s.outer[a][0] for s in model.enclosures) for a in range(3)]
+    high = [max(s.outer[a][1] for s in model.enclosures) for a in range(3)]
     points, cells = [], []
 
     def segment(p, q):
@@ -358,8 +359,8 @@ def streamlines(result: Result, model: Model, each: int = 5) -> pv.PolyData | No
     box.cell_data["velocity"] = velocity.transpose(2, 1, 0, 3).reshape(-1, 3)
     box = box.cell_data_to_point_data()
     seeds = []
-    for end in model.ends:
-        space = next(s for s in model.spaces if s.name == end.space)
+    for end in model.openings:
+        space = next(s for s in model.enclosures if s.name == end.enclosure)
         axis, high = "xyz".index(end.side[0]), end.side[1] == "+"
         inset = 0.01 * (space.outer[axis][1] - space.outer[axis][0])
         seeds.append(_raster(axis, space.inner[axis][1] - inset if high else space.inner[axis][0] + inset, end.rect, each))

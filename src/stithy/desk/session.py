@@ -1,25 +1,33 @@
 """What is open: document, layout, stage, selection, results and runs. Observable, and free of Qt."""
 from __future__ import annotations
 
+import time
 from collections.abc import Callable
 from pathlib import Path
+from queue import SimpleQueue
 from threading import Thread
 
 from ..errors import StithyError
+from ..kinds import assembly
 from ..project import edits, files
 from ..project.document import Document
 from ..project.edits import Edit, History
-from ..read import store
-from ..shapes import assembly
+from ..solution import store
+from ..solution.solution import Solution
+from ..solve import messages
 from ..solve.worker import Handle
-from ..weigh.compare import Standing, standing, weigh
+from ..weigh.compare import Standing, ranked, standing
+from .run_state import RunState
 
+#: seconds the window waits for how other layouts stand; results kept in memory
+PATIENCE, MOST_RESULTS = 0.15, 8
 STAGES = ("Shape", "Load", "Grid", "Run", "Read", "Weigh")
 
 
 class Session:
     """One open project. Observers registered by :meth:`on` hear "document", "layout", "stage", "selection", "results",
-    "run" (a run began, reported or ended) or "saved", and only when something changed."""
+    "run" (a run began, reported or ended), "standings" (how other layouts stand has been worked out) or "saved", and only when something
+    changed."""
 
     def __init__(self, document: Document, folder: Path | None):
         self.history = History(document)
@@ -30,11 +38,17 @@ class Session:
         self.only_here = False
         self.compared = ""
         self.run: Handle | None = None
-        self.run_state: dict = {}
+        self.run_state = RunState()
         self._arriving: list | None = None
         self._observers: list[tuple[str, Callable[[], None]]] = []
         self._standings: dict[str, Standing] = {}
-        self._results: dict[str, store.Result | None] = {}
+        self._before: dict[str, Standing] = {}
+        self._spent = 0.0
+        self._looked: SimpleQueue = SimpleQueue()
+        self._looking: set[str] = set()
+        self._results: dict[tuple[str, str], Solution | None] = {}
+        if folder is not None:
+            store.take_over(folder, [x.name for x in document.layouts])
 
     @property
     def document(self) -> Document:
@@ -99,17 +113,30 @@ class Session:
         if all(x.name != self.layout for x in self.document.layouts):
             self.layout = self.document.layouts[0].name
             self.tell("layout")
+        self._forget_standings()
+        self._select_known()
+        self.tell("document")
+
+    def _forget_standings(self) -> None:
+        self._before |= self._standings
         self._standings.clear()
+        self._looking.clear()
+        self._spent = 0.0
+
+    def _select_known(self) -> None:
+        """Leave rows out of the selection that the shown layout has not."""
         known = {r.name for r in self.document.rows_of(self.layout)}
         self.selected = tuple(n for n in self.selected if n in known)
-        self.tell("document")
 
     def choose_layout(self, name: str) -> None:
         """Make a layout the one that is shown and edited."""
         if name != self.layout:
             self.layout = name
-            self._document_changed()
+            before = self.selected
+            self._select_known()
             self.tell("layout")
+            if self.selected != before:
+                self.tell("selection")
 
     def choose_stage(self, stage: str) -> None:
         """Go to a stage."""
@@ -130,30 +157,91 @@ class Session:
             self._standings[layout] = standing(self.document, self.folder, layout)
         return self._standings[layout]
 
-    def ranking(self) -> list[Standing]:
-        """All layouts, best first."""
-        return weigh(self.document, self.folder)
+    def peek(self, layout: str) -> Standing:
+        """How a layout stands; where that takes longer than the window may wait, how it stood before, while it is worked out beside it.
 
-    def result(self, layout: str = "") -> store.Result | None:
-        """The stored result of a layout (loaded once)."""
+        "standings" is told when it has been; see :meth:`poll`.
+        """
+        if layout in self._standings or layout == self.layout or self._spent < PATIENCE or layout not in self._before:
+            began = time.perf_counter()
+            found = self.standing(layout)
+            self._spent += time.perf_counter() - began
+            return found
+        if layout not in self._looking:
+            if not self._looking:
+                Thread(target=self._look, args=(self.document, self.folder), daemon=True).start()
+            self._looking.add(layout)
+        return self._before[layout]
+
+    def _look(self, document: Document, folder: Path | None) -> None:
+        """Work out beside the window how all layouts of a document stand, as long as it is the one that is shown."""
+        for layout in document.layouts:
+            if document is not self.document:
+                return
+            found = self._standings.get(layout.name)
+            if found is None:
+                found = standing(document, folder, layout.name)
+                self._looked.put((document, found))
+            time.sleep(0.005)  # the window comes first
+
+    @property
+    def looking(self) -> bool:
+        """Whether layouts are being looked at beside the window."""
+        return bool(self._looking)
+
+    def poll(self) -> None:
+        """Take in what has been worked out beside the window."""
+        came = False
+        while not self._looked.empty():
+            document, found = self._looked.get()
+            if document is self.document:
+                self._standings.setdefault(found.layout, found)
+                self._looking.discard(found.layout)
+                came = True
+        if came:
+            self.tell("standings")
+
+    def ranking(self) -> list[Standing]:
+        """All layouts, best first; see :meth:`peek`."""
+        return ranked([self.peek(x.name) for x in self.document.layouts])
+
+    def _key(self, layout: str) -> str:
+        """Key of a layout's model as it is now; "" where it has problems."""
+        model = self.standing(layout).model
+        return model.key() if model is not None and not self.standing(layout).problems else ""
+
+    def result(self, layout: str = "") -> Solution | None:
+        """The stored result of a layout, of its model as it is now or else its newest (loaded once)."""
         layout = layout or self.layout
-        if layout not in self._results:
-            self._results[layout] = store.load(self.folder, layout) if self.folder else None
-        return self._results[layout]
+        at = layout, self._key(layout)
+        if at not in self._results:
+            self._keep(at, store.load(self.folder, *at) if self.folder else None)
+        return self._results[at]
+
+    def _keep(self, at: tuple[str, str], result: Solution | None) -> None:
+        """Keep a loaded result, and forget the oldest ones."""
+        self._results[at] = result
+        while len(self._results) > MOST_RESULTS:
+            del self._results[next(iter(self._results))]
+
+    def history_of(self, layout: str = "") -> dict | None:
+        """The stored history of a layout's result: columns by their heads."""
+        layout = layout or self.layout
+        return store.history(self.folder, layout, self._key(layout)) if self.folder else None
 
     def fetch_result(self) -> None:
         """Read the shown layout's result beside the window, so that it is there when a stage asks for it."""
-        layout, folder = self.layout, self.folder
+        at, folder = (self.layout, self._key(self.layout)), self.folder
 
         def read() -> None:
             try:
-                result = store.load(folder, layout)
+                result = store.load(folder, *at)
             except Exception:  # the window reads it again and says what is wrong
                 return
-            if self.folder == folder and layout not in self._results and self.run is None:
-                self._results[layout] = result
+            if self.folder == folder and at not in self._results and self.run is None:
+                self._keep(at, result)
 
-        if folder is not None and layout not in self._results:
+        if folder is not None and at not in self._results:
             Thread(target=read, daemon=True).start()
 
     def problems(self) -> tuple:
@@ -171,7 +259,7 @@ class Session:
                 files.discard_autosave(files.scratch())
             self.folder = folder
             self._results.clear()
-            self._standings.clear()
+            self._forget_standings()
         self.history.saved = self.document
         self.tell("saved")
         return target
@@ -181,6 +269,15 @@ class Session:
         if self.history.dirty:
             files.autosave(self.document, self.folder or files.scratch())
 
+    def rename_layout(self, old: str, new: str) -> None:
+        """Give a layout another name; its results go with it. Raises StithyError."""
+        shown = self.layout == old
+        self.do(edits.rename_layout(old, new))
+        if self.folder is not None:
+            store.renamed(self.folder, old, new.strip())
+        if shown:
+            self.choose_layout(new.strip())
+
     def start_run(self, fresh: bool = False) -> None:
         """Start solving the shown layout. Raises StithyError when a run is on or there is no folder."""
         if self.run is not None:
@@ -188,7 +285,7 @@ class Session:
         if self.folder is None:
             raise StithyError("Save the project first, so that its results have a place.")
         self.run = Handle(self.document, self.layout, self.folder, fresh)
-        self.run_state = {"layout": self.layout, "text": "Starting the solver", "history": [], "watches": [], "over": ""}
+        self.run_state = RunState(self.layout, "Starting the solver")
         self.tell("run")
 
     def poll_run(self) -> None:
@@ -201,57 +298,41 @@ class Session:
                 self.tell("run")
             return
         heard = self.run.messages()
-        for word, *rest in heard:
-            self._hear(word, rest[0])
+        for message in heard:
+            self.run_state.hear(message)
+            if isinstance(message, messages.LAST):
+                self._over()
         if heard:
             self.tell("run")
 
-    def _hear(self, word: str, what) -> None:
+    def _over(self) -> None:
+        """The process ends and the result is read beside the window, not in its time."""
         state = self.run_state
-        if word == "preparing":
-            state["text"] = what
-        elif word == "started":
-            state.update(what, text="Continuing from the last field" if what["continued"] else "Solving from rest")
-        elif word == "progress":
-            state["history"].append(what)
-        elif word == "snapshot":
-            state["snapshot"] = what["temperature"]
-        elif word == "place":
-            state["place"] = what
-        elif word == "result":
-            state["result"] = what
-        else:
-            done = {"finished": "finished", "failed": "failed", "problems": "refused"}[word]
-            state["over"] = done
-            if word == "finished":
-                state["text"] = "Settled" if what["settled"] else "Stopped before it settled; kept"
-            else:
-                state["text"] = what if word == "failed" else "\n".join(map(str, what))
-            # the process ends and the result is read beside the window, not in its time
-            over, layout = self.run, state["layout"]
-            sent = state.pop("result", None)
-            self._arriving = []
-            Thread(target=self._fetch, args=(over, layout, self.document, self.folder, sent, self._arriving), daemon=True).start()
+        sent, state.result = state.result, None
+        self._arriving = []
+        Thread(target=self._fetch, args=(self.run, state.layout, self.document, self.folder, sent, self._arriving), daemon=True).start()
 
     @staticmethod
     def _fetch(over: Handle, layout: str, document: Document, folder: Path, sent, into: list) -> None:
         over.process.join(5)
         try:
-            result = sent if sent is not None else store.load(folder, layout)
             stands = standing(document, folder, layout)
             stands.size  # noqa: B018  worked out here, not in the window's time
+            key = stands.model.key()
+            result = sent if sent is not None and sent.summary["key"] == key else store.load(folder, layout, key)
         except Exception:  # the window reads it again and says what is wrong
-            result = stands = None
-        into.append((result, document, stands))
+            result, stands, key = None, None, ""
+        into.append((result, document, stands, key))
 
     def _take_result(self) -> None:
         """Show a result that has been read meanwhile."""
-        layout, (result, document, stands) = self.run_state["layout"], self._arriving[0]
+        layout, (result, document, stands, key) = self.run_state.layout, self._arriving[0]
         self._arriving = self.run = None
-        self._results.pop(layout, None)
+        for at in [x for x in self._results if x[0] == layout]:
+            del self._results[at]
         self._standings.pop(layout, None)
         if result is not None:
-            self._results[layout] = result
+            self._keep((layout, key), result)
         if stands is not None and document is self.document:
             self._standings[layout] = stands
         self.tell("results")
@@ -260,5 +341,5 @@ class Session:
         """Stop the run and keep what there is."""
         if self.run is not None:
             self.run.stop()
-            self.run_state["text"] = "Stopping; closing the balances"
+            self.run_state.text = "Stopping; closing the balances"
             self.tell("run")

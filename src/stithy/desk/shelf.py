@@ -6,8 +6,8 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
+from ..model.mass import mass
 from ..read.band import band_text
-from ..shapes.mass import mass
 from ..weigh.compare import Standing
 from ..weigh.limits import FAILS, MEETS
 from . import look
@@ -20,10 +20,10 @@ _WAY = np.array([[0.80, -0.26], [0.46, 0.30], [0.0, -0.86]])  # oblique picture 
 def picture(p: QPainter, rect: QRectF, standing: Standing) -> None:
     """A small oblique drawing of a layout; solids coloured by their hottest temperature when there is a result."""
     model = standing.model
-    if model is None or not model.spaces:
+    if model is None or not model.enclosures:
         return
     boxes = [(s.bounds if not s.role.endswith("sink") else None, s) for s in model.solids]
-    corners = np.array([[x, y, z] for s in model.spaces for x in s.outer[0] for y in s.outer[1] for z in s.outer[2]])
+    corners = np.array([[x, y, z] for s in model.enclosures for x in s.outer[0] for y in s.outer[1] for z in s.outer[2]])
     flat = corners @ _WAY
     low, high = flat.min(0), flat.max(0)
     scale = min(rect.width() / (high[0] - low[0]), rect.height() / (high[1] - low[1]))
@@ -44,7 +44,7 @@ def picture(p: QPainter, rect: QRectF, standing: Standing) -> None:
         share = (t["max"] - model.ambient) / (hottest - model.ambient)
         return QColor(*map(int, table[int(np.clip(share, 0, 1) * 220)][:3]))
 
-    for space in model.spaces:
+    for space in model.enclosures:
         p.setPen(QPen(QColor(look.INK2), 0.8))
         _edges(p, at, space.outer)
     todo = []
@@ -185,7 +185,7 @@ class Cards(QWidget):
         whole.setContentsMargins(0, 0, 0, 0)
         whole.addWidget(scroll)
         self.scroll = scroll
-        for event in ("document", "layout", "results"):
+        for event in ("document", "layout", "results", "standings"):
             session.on(event, self.rebuild)
         self.cards: list[Card] = []
         self.rebuild()
@@ -195,7 +195,7 @@ class Cards(QWidget):
         empty(self.row)
         self.cards = []
         for layout in self.session.document.layouts:
-            card = Card(self.session.standing(layout.name), layout.name == self.session.layout,
+            card = Card(self.session.peek(layout.name), layout.name == self.session.layout,
                         layout.name == self.session.compared)
             card.chosen.connect(self.session.choose_layout)
             card.asked.connect(self._menu)

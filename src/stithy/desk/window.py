@@ -44,6 +44,8 @@ class Window(ProjectActions, QMainWindow):
         self._connect()
         self._poll = QTimer(self, interval=120)
         self._poll.timeout.connect(session.poll_run)
+        self._looking = QTimer(self, interval=100)
+        self._looking.timeout.connect(self._take_standings)
         self._arranging = QTimer(self, singleShot=True, interval=25)
         self._arranging.timeout.connect(self._arrange)
         self._autosave = QTimer(self, interval=5000)
@@ -186,6 +188,9 @@ class Window(ProjectActions, QMainWindow):
         s.on("layout", self._second_refresh)
         s.on("layout", s.fetch_result)
         s.on("run", self._run_changed)
+        s.on("standings", self._second_refresh)
+        for event in ("document", "layout", "results"):
+            s.on(event, lambda: self._looking.start() if s.looking else None)
         self.bench.picked.connect(lambda n: s.select((n,)) if n else None)
         self.bench.probed.connect(self.status.setText)
         self.margins.fly.connect(self._fly)
@@ -231,9 +236,9 @@ class Window(ProjectActions, QMainWindow):
     def _marks(self):
         problems = self.session.problems()
         for stage, button in self.stage_buttons.items():
-            count = sum(1 for p in problems if p.stage == stage)
+            count = sum(1 for p in problems if p.about == stage.lower())
             button.setText(stage + (f"  {count}" if count else ""))
-            button.setToolTip("\n".join(str(p) for p in problems if p.stage == stage)
+            button.setToolTip("\n".join(str(p) for p in problems if p.about == stage.lower())
                               or f"{stage}: nothing missing (Ctrl+{STAGES.index(stage) + 1})")
         dirty = " •" if self.session.history.dirty else ""
         self.title.setText(f"{self.session.document.name}{dirty}")
@@ -261,14 +266,14 @@ class Window(ProjectActions, QMainWindow):
         self._run_button()
         for bench in filter(None, (self.bench, self.second)):
             bench.smoothing.hold(running)
-        if running and state.get("history"):
-            left = state["history"][-1]["left"]
+        if running and state.history:
+            left = state.history[-1].left
             self.run_button.setText(f"Stop  {left}" if left else "Stop")
         if not running:
             self._poll.stop()
-            if state.get("over") in ("failed", "refused"):
-                self.ledger.refuse(state["text"])
-        snapshot = state.get("snapshot")
+            if state.over in ("failed", "refused"):
+                self.ledger.refuse(state.text)
+        snapshot = state.snapshot
         if snapshot is not None and snapshot is not getattr(self, "_shown_snapshot", None):
             self._shown_snapshot = snapshot
             if self.session.stage in ("Run", "Read"):
@@ -277,6 +282,12 @@ class Window(ProjectActions, QMainWindow):
             model = self.ledger.model
             if model.lines:
                 model.dataChanged.emit(model.index(0, 1), model.index(len(model.lines) - 1, 1))
+
+    def _take_standings(self):
+        """How other layouts stand, worked out beside the window."""
+        self.session.poll()
+        if not self.session.looking:
+            self._looking.stop()
 
     def drawing(self) -> bool:
         """Whether a picture is still to come."""
@@ -388,6 +399,7 @@ class Window(ProjectActions, QMainWindow):
         kept.setValue("stage", self.session.stage)
         self._arranging.stop()
         self._poll.stop()
+        self._looking.stop()
         self._autosave.stop()
         if self.session.run:
             self.session.run.stop()

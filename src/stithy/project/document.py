@@ -1,35 +1,53 @@
 """A project's document: its rows and layouts, all frozen."""
 from __future__ import annotations
 
-from typing import Literal
+from functools import reduce
+from operator import or_
+from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, model_validator
+from pydantic import BaseModel, ConfigDict, Field, GetCoreSchemaHandler, model_validator
 
-from .rows import *  # noqa: F403 - the kinds of rows belong to the document
-from .rows import AnyRow, Name, Row, Text
+from .kind import KINDS, Name, Row, Text
 
 FORMAT, VERSION = "stithy project", 1
+
+
+class _OfAnyKind:
+    """Marks a row of any registered kind; the schema is built when it is first needed, after all kinds are there."""
+
+    @classmethod
+    def __get_pydantic_core_schema__(cls, source: Any, handler: GetCoreSchemaHandler):
+        """The union of all kinds of rows, told apart by ``kind``."""
+        union = reduce(or_, (kind.row for kind in KINDS.values()))
+        return handler.generate_schema(Annotated[union, Field(discriminator="kind")])
+
+
+AnyRow = Annotated[Row, _OfAnyKind]
 
 
 class Layout(BaseModel):
     """One alternative: cell changes by row name, rows added (one of a base row's name replaces it), rows left out."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
     name: Name
     changes: dict[str, dict[str, Text]] = {}
     add: tuple[AnyRow, ...] = ()
     leave_out: tuple[str, ...] = ()
 
 
+def _first() -> tuple[Layout, ...]:
+    return (Layout(name="First layout"),)
+
+
 class Document(BaseModel):
     """A project: base rows and layouts."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
     format: Literal["stithy project"] = FORMAT
     version: Literal[1] = VERSION
     name: str = "Untitled"
     rows: tuple[AnyRow, ...] = ()
-    layouts: tuple[Layout, ...] = (Layout(name="First layout"),)
+    layouts: tuple[Layout, ...] = Field(default_factory=_first)
 
     @model_validator(mode="after")
     def _distinct(self):

@@ -1,14 +1,15 @@
 """Undoable changes: every edit is a value with a name that turns one document into the next."""
 from __future__ import annotations
 
-import re
 from collections.abc import Callable
 from dataclasses import dataclass
 
 from pydantic import ValidationError
 
 from ..errors import StithyError
-from .document import ROW_TYPES, Document, Layout, Row
+from .document import Document, Layout
+from .kind import KINDS, Row
+from .references import roles_of, with_new_name
 
 
 @dataclass(frozen=True)
@@ -38,6 +39,7 @@ class History:
         new = edit.apply(self.document)
         if new == self.document:
             return False
+        new = _as_a_file(new)
         self._past.append((edit.label, self.document))
         self._future.clear()
         self.document = new
@@ -58,6 +60,15 @@ class History:
         target.append((label, self.document))
         self.document = document
         return label
+
+
+def _as_a_file(document: Document) -> Document:
+    """The document, held to what a file is held to. Raises StithyError."""
+    try:
+        return Document.model_validate(document.model_dump())
+    except ValidationError as error:
+        fault = error.errors()[0]
+        raise StithyError(f"{', '.join(str(x) for x in fault['loc'])}: {fault['msg']}. Nothing was changed.") from error
 
 
 def _replace_layout(doc: Document, layout: Layout) -> Document:
@@ -123,35 +134,26 @@ def _with(row: Row, update: dict) -> Row:
         raise StithyError(f"{row.name}, {where}: {fault['msg']}. Give another.") from error
 
 
-#: cells that refer to a row by its name: of any kind, and of rows of one kind
-_REFER, _REFER_TO = {"on", "of", "to", "serves"}, {"material": {"material"}, "fluid": {"fluid"}}
-
-
 def _rename(doc: Document, old: str, new: str) -> Document:
     if old == new:
         return doc
     if not new or free_name(doc, new) != new:
         raise StithyError(f"The name “{new}” is empty or taken. Give the row another name.")
-    kinds = {r.kind for r in (*doc.rows, *(r for x in doc.layouts for r in x.add)) if r.name == old}
-    back = _REFER.union(*(_REFER_TO.get(k, set()) for k in kinds))
-    word = re.compile(rf"(?<![\w.]){re.escape(old)}(?!\w)") if "parameter" in kinds else None
-
-    def cell(key: str, text: str) -> str:
-        if key in back and text == old:
-            return new
-        return word.sub(lambda _: new, text) if word and "=" in text else text
+    roles, kinds = roles_of(doc, old), {r.name: r.kind for r in (*doc.rows, *(r for x in doc.layouts for r in x.add))}
 
     def fix(r: Row) -> Row:
-        update = {k: t for k in type(r).model_fields if k not in ("kind", "name") and (t := cell(k, getattr(r, k))) != getattr(r, k)}
+        update = {k: t for k in KINDS[r.kind].cells if (t := with_new_name(r.kind, k, getattr(r, k), old, new, roles)) != getattr(r, k)}
         if r.name == old:
             update["name"] = new
         return _with(r, update) if update else r
 
+    def cells(row: str, changes: dict[str, str]) -> dict[str, str]:
+        return {k: with_new_name(kinds[row], k, t, old, new, roles) if row in kinds else t for k, t in changes.items()}
+
     layouts = tuple(
         x.model_copy(update={
             "add": tuple(map(fix, x.add)),
-            "changes": {(new if k == old else k): {c: cell(c, t) for c, t in v.items()}
-                        for k, v in x.changes.items()},
+            "changes": {(new if k == old else k): cells(k, v) for k, v in x.changes.items()},
             "leave_out": tuple(new if n == old else n for n in x.leave_out)})
         for x in doc.layouts)
     return doc.model_copy(update={"rows": tuple(map(fix, doc.rows)), "layouts": layouts})
@@ -192,8 +194,9 @@ def replace_row(layout: str, name: str, kind: str) -> Edit:
 
     def apply(doc: Document) -> Document:
         old = row_of(doc, layout, name)
-        shared = {k: getattr(old, k) for k in ROW_TYPES[kind].model_fields if hasattr(old, k) and k != "kind"}
-        return add_row(layout, ROW_TYPES[kind](**shared), only_here=True).apply(doc)
+        row = KINDS[kind].row
+        shared = {k: getattr(old, k) for k in row.model_fields if hasattr(old, k) and k != "kind"}
+        return add_row(layout, row(**shared), only_here=True).apply(doc)
 
     return Edit(f"replace {name} by {kind}", apply)
 
@@ -270,17 +273,20 @@ def rename_layout(old: str, new: str) -> Edit:
     def apply(doc: Document) -> Document:
         if not new.strip() or any(x.name == new.strip() for x in doc.layouts if x.name != old):
             raise StithyError(f"The layout name “{new}” is empty or taken. Choose another.")
-        starts = {r.name for r in doc.rows if r.kind == "run"}
+        name, roles = new.strip(), frozenset({"layout"})
+        kinds = {r.name: r.kind for r in doc.rows}
+
+        def fix(r: Row) -> Row:
+            update = {k: name for k in KINDS[r.kind].cells if with_new_name(r.kind, k, getattr(r, k), old, name, roles) != getattr(r, k)}
+            return _with(r, update) if update else r
 
         def follow(x: Layout) -> Layout:
-            """The layout, with runs that start from the renamed one."""
-            changes = {row: {c: (new.strip() if row in starts and c == "start" and t == old else t) for c, t in cells.items()}
+            """The layout, with what names the renamed one."""
+            changes = {row: {c: with_new_name(kinds[row], c, t, old, name, roles) if row in kinds else t for c, t in cells.items()}
                        for row, cells in x.changes.items()}
-            add = tuple(_with(r, {"start": new.strip()}) if r.kind == "run" and r.start == old else r for r in x.add)
-            x = x.model_copy(update={"changes": changes, "add": add})
-            return _named(x, new.strip()) if x.name == old else x
+            x = x.model_copy(update={"changes": changes, "add": tuple(map(fix, x.add))})
+            return _named(x, name) if x.name == old else x
 
-        rows = tuple(_with(r, {"start": new.strip()}) if r.kind == "run" and r.start == old else r for r in doc.rows)
-        return doc.model_copy(update={"rows": rows, "layouts": tuple(map(follow, doc.layouts))})
+        return doc.model_copy(update={"rows": tuple(map(fix, doc.rows)), "layouts": tuple(map(follow, doc.layouts))})
 
     return Edit(f"rename layout {old}", apply)

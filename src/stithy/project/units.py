@@ -125,6 +125,18 @@ def to_si(text: str, dimension: str, names: dict | None = None) -> float:
 
     Raises ValueProblem when it cannot be read or has another dimension.
     """
+    if isinstance(text, str) and not text.lstrip().startswith("="):
+        return _si(text, dimension)
+    return _read(text, dimension, names)
+
+
+@lru_cache(maxsize=16384)
+def _si(text: str, dimension: str) -> float:
+    """SI value of a text that needs no names: read once, however many layouts have it."""
+    return _read(text, dimension, None)
+
+
+def _read(text: str, dimension: str, names: dict | None) -> float:
     si, bare, _, example = DIMENSIONS[dimension]
     if str(text).strip() == "":
         raise ValueProblem(text, "is empty.", f"Give a {dimension}, for example {example}.")
@@ -163,6 +175,18 @@ def _within(text: str, value: float, dimension: str) -> float:
 @_calmly
 def dimension_of(text: str, allowed: tuple[str, ...], names: dict | None = None) -> str:
     """Which of the ``allowed`` dimensions ``text`` has; raises ValueProblem when none."""
+    if isinstance(text, str) and not text.lstrip().startswith("="):
+        return _kind(text, tuple(allowed))
+    return _which(text, allowed, names)
+
+
+@lru_cache(maxsize=16384)
+def _kind(text: str, allowed: tuple[str, ...]) -> str:
+    """Dimension of a text that needs no names."""
+    return _which(text, allowed, None)
+
+
+def _which(text: str, allowed: tuple[str, ...], names: dict | None) -> str:
     q = quantity(text, "", names)
     for name in allowed:
         if q.check(registry().Quantity(1.0, DIMENSIONS[name][0] or "").dimensionality) and not q.dimensionless:

@@ -13,11 +13,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..solution.summary import OPEN_MEAN
+
 SHIFT, BAND, LEAST = 0.5, 0.6, 0.4
 #: part of a temperature rise or a pressure drop that the mixing models leave open; see the tables of docs/physics.md
 MODEL = {"laminar": 0.0, "wall-law": 0.02, "k-epsilon": 0.02, "k-omega": 0.02}
-#: a mean whose heat balance is open by more than this part of the load is no result
-OPEN_MEAN = 0.02
 
 
 @dataclass(frozen=True)

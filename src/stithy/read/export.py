@@ -8,10 +8,10 @@ from pathlib import Path
 import numpy as np
 
 from ..project.files import write_atomic
-from .store import Result
+from ..solution.solution import Solution
 
 
-def vtk(result: Result, path: str | Path) -> Path:
+def vtk(result: Solution, path: str | Path) -> Path:
     """All fields as a VTK XML rectilinear grid (.vtr): temperature K, pressure Pa, velocity m/s, part, kind."""
     path = Path(path)
     blocks, offset, heads = [], 0, []
@@ -44,7 +44,7 @@ def vtk(result: Result, path: str | Path) -> Path:
     return path
 
 
-def tables(result: Result, path: str | Path) -> Path:
+def tables(result: Solution, path: str | Path) -> Path:
     """Parts, openings, fans, walls and the balance as one CSV; temperatures in degC, heat in W, flows in m3/h and g/s."""
     s, out = result.summary, io.StringIO()
     w = csv.writer(out)

@@ -4,7 +4,7 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-from ..project.model import Facets
+from .geometry import Facets
 
 
 def corners(form: Facets) -> np.ndarray:

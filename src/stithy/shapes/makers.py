@@ -1,7 +1,7 @@
 """Parametric solids as boxes. Lengths in m; a box is three (low, high) pairs."""
 from __future__ import annotations
 
-from ..project.model import Box
+from .geometry import Box
 
 
 def box(at, size) -> Box:

@@ -6,9 +6,10 @@ together; a shape that is the same all along one axis ignores that coordinate.
 from __future__ import annotations
 
 import numpy as np
+from shapely.geometry import Polygon
 
-from ..project.model import Facets, Outline, Path, Round
 from . import facets
+from .geometry import Facets, Form, Outline, Path, Round
 
 
 def surfaces(form) -> tuple[str, ...]:
@@ -131,6 +132,23 @@ def volume(form) -> float:
         p, q = np.array(form.points), np.roll(np.array(form.points), -1, 0)
         return 0.5 * abs(float((p[:, 0] * q[:, 1] - q[:, 0] * p[:, 1]).sum())) * (form.span[1] - form.span[0])
     return np.pi * form.radius**2 * length(form)
+
+
+def material_volume(form: Form) -> float:
+    """Volume of the solid, its bore left out, m3."""
+    bore = getattr(form, "bore", 0.0)
+    if not bore:
+        return volume(form)
+    long = length(form) if isinstance(form, Path) else form.span[1] - form.span[0]
+    return np.pi * (form.radius**2 - bore**2) * long
+
+
+def encloses(points) -> bool:
+    """Whether the corners of a polygon, in order, enclose an area without its edges crossing."""
+    if len(points) < 3:
+        return False
+    polygon = Polygon(points)
+    return polygon.is_valid and polygon.area > 0.0
 
 
 def surface_area(form) -> float:

@@ -11,11 +11,11 @@ from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 from ..errors import SetupError, SolveFailed
-from ..grid.build import predict, settled
-from ..grid.rule import halved
-from ..physics.setup import Prepared, prepare
-from ..project.model import Model
-from ..read import measure
+from ..mesh.build import predict, settled
+from ..mesh.rule import halved
+from ..model import Model
+from ..outcome import tables
+from ..setup.prepare import Prepared, prepare
 from .steady import Fields, Progress, Settings, Steady
 from .transfer import transfer
 
@@ -40,7 +40,7 @@ def coarser(model: Model) -> Model | None:
     def half(shape):
         return replace(shape, cells=(shape.cells + 1) // 2) if shape is not None and shape.cells else shape
 
-    rough = replace(model, grid=halved(settled(model).grid), bores=tuple(half(b) for b in model.bores),
+    rough = replace(model, grid=halved(settled(model).grid), passages=tuple(replace(x, form=half(x.form)) for x in model.passages),
                     solids=tuple(half(replace(s, form=half(s.form))) for s in model.solids))
     return rough if predict(rough)[1] < 0.67 * predict(model)[1] else None
 
@@ -99,7 +99,7 @@ class Rungs:
         if last:
             end = run.run(tell)
             if not done.stopped:
-                done.numbers = measure.numbers(p, run) | {"cells": p.case.grid.cells, "settled": bool(end.settled)}
+                done.numbers = tables.numbers(p, run) | {"cells": p.case.grid.cells, "settled": bool(end.settled)}
         else:
             while tell(run.step()) and not run.loop_settled() and run.iteration < s.most:
                 pass

@@ -10,28 +10,29 @@ from pathlib import Path
 
 import numpy as np
 
+from ..equations.staggered import Staggered
 from ..errors import Problem, SetupError
-from ..physics.setup import Prepared, prepare
-from ..physics.staggered import Staggered
+from ..kinds.assembly import resolve
+from ..numerics.interpolate import resample
+from ..outcome.extract import instant, solution
 from ..project.document import Document
 from ..project.lock import solving
-from ..read import measure, store
-from ..read.faces import FaceTemperatures
-from ..read.interpolate import resample
-from ..shapes.assembly import resolve
+from ..setup.prepare import Prepared, prepare
+from ..solution import store
+from ..solution.solution import Solution
 from .coarse import Rungs
 from .steady import Fields, Progress, Settings, Steady
 from .transfer import transfer
 from .transient import Transient
 
 
-def start_fields(p: Prepared, old: store.Result | None) -> Fields | None:
+def start_fields(p: Prepared, old: Solution | None) -> Fields | None:
     """Fields to continue from: the stored ones, if they are on the same grid with the same solids."""
     if old is None or old.grid.shape != p.case.grid.shape or not np.array_equal(old.kind, p.case.kind):
         return None
     if any(not np.allclose(a, b, atol=1e-9) for a, b in zip(old.grid.lines, p.case.grid.lines, strict=True)):
         return None
-    return Fields(old.temperature, old.pressure, old.u, old.v, old.w, old.extra)
+    return old.fields
 
 
 CHECKPOINT = 15.0  # s, between instants of a run that are kept to go on from after a crash
@@ -49,31 +50,33 @@ class Job:
     def __init__(self, document: Document, layout: str, project: Path | None = None, fresh: bool = False, banded: bool = True):
         self.document, self.layout, self.project = document, layout, Path(project) if project else None
         self.model = resolve(document, layout)
+        self.key = self.model.key()
         self.prepared = prepare(self.model)
         self.start = self.numbers = None
-        potential = self.model.start == "potential flow"
-        if self.model.start and not potential and self.project is not None:
-            self.start = self._other_start(self.model.start)
-        elif not fresh and project is not None and self.model.clock is None:
+        potential = self.model.run.start == "potential flow"
+        if self.model.run.start and not potential and self.project is not None:
+            self.start = self._other_start(self.model.run.start)
+        elif not fresh and project is not None and self.model.run.time is None:
             for spare in (True, False):
-                old = None if self.start else store.load(self.project, layout, spare)
+                old = None if self.start else store.load(self.project, layout, self.key, spare)
                 self.start = self.start or start_fields(self.prepared, old)
-                if old is not None and old.summary["key"] == self.model.key():
+                if old is not None and old.summary["key"] == self.key:
                     self.numbers = old.summary.get("coarse")
-        settings = Settings(most=self.model.iterations, momentum=self.model.residual, watch=self.model.drift,
-                            relaxation=self.model.relaxation)
+        settings = Settings(most=self.model.run.iterations, momentum=self.model.run.residual, watch=self.model.run.drift,
+                            relaxation=self.model.run.relaxation)
         self.settings = settings
         self.watch_names = [n for n in self.prepared.parts if self._role(n) != "enclosure"]
         watched = [self.prepared.parts.index(n) for n in self.watch_names]
-        if self.model.clock is None:
+        if self.model.run.time is None:
             self.run_ = Steady(self.prepared.case, settings, watched, self.start)
         else:
-            self.run_ = Transient(self.prepared.case, settings, watched, self.start, self.model.clock, self._loads())
+            self.run_ = Transient(self.prepared.case, settings, watched, self.start, self.model.run.time, self._loads())
+            self.run_.keep = lambda time: instant(self.prepared, self.run_, time)
         if self.start is None and project is not None:
-            self.run_.expected = self._expected(store.summary(project, layout))
+            self.run_.expected = self._expected(store.summary(self.project, layout, self.key))
         if potential and self.start is None:
             self.run_.start_potential()
-        self.banded = banded and self.model.clock is None and not potential and self.run_.case.grid.cells > LEAST
+        self.banded = banded and self.model.run.time is None and not potential and self.run_.case.grid.cells > LEAST
         self.rungs: Rungs | None = None
 
     def _expected(self, old: dict | None) -> int:
@@ -87,8 +90,7 @@ class Job:
         old, p = store.load(self.project, name), self.prepared
         if old is None:
             raise SetupError([Problem("Run", "start from", f"“{name}” has no result yet.", "Solve that layout first.", "Run")])
-        fields = Fields(old.temperature, old.pressure, old.u, old.v, old.w, old.extra)
-        return start_fields(p, old) or transfer(old.grid, old.kind, fields, p.case.grid, p.case.kind, self.model.ambient)
+        return start_fields(p, old) or transfer(old.grid, old.kind, old.fields, p.case.grid, p.case.kind, self.model.ambient)
 
     def _loads(self):
         """Cells, watts and profile of every solid whose load changes in time."""
@@ -104,30 +106,12 @@ class Job:
     def checkpoint(self, last: Progress) -> None:
         """Store the present fields beside the result, to continue from after a crash."""
         if self.project is not None:
-            store.save(self.project, self.layout, self.result(last), spare=True)
-
-    def revive(self, stored: store.Result, time: float | None = None) -> bool:
-        """Take up a stored solution as it is, so that its fluxes can be worked out; False when it is on another grid.
-
-        ``time`` (s) asks for the kept instant nearest to it instead of the last field.
-        """
-        fields = start_fields(self.prepared, stored)
-        if fields is None:
-            return False
-        if time is not None and stored.instants:
-            fields = min(stored.instants, key=lambda x: abs(x[0] - time))[1]
-        self.run_.take(fields)
-        drive = stored.summary.get("drive") or {}
-        self.run_.flow.drive_gradient = drive.get("pressure_gradient", 0.0)
-        if self.run_.heat.pitch is not None:
-            self.run_.heat.pitch.ratio = drive.get("difference_ratio", self.run_.heat.pitch.ratio)
-        self.run_.heat.solve(0)
-        return True
+            store.save(self.project, self.layout, self.result(last, walls=False), spare=True)
 
     def _role(self, name: str) -> str:
         return next((s.role for s in self.model.solids if s.name == name), "enclosure")
 
-    def run(self, tell: Callable[[Progress], bool | None] | None = None) -> store.Result:
+    def run(self, tell: Callable[[Progress], bool | None] | None = None) -> Solution:
         """Solve, store, and return the result; ``tell`` is called every iteration and stops the run by False.
 
         Iterations on coarser grids come first in what ``tell`` hears; its iterations and seconds count from their start.
@@ -138,7 +122,7 @@ class Job:
             store.ready(self.project, self.prepared.case.grid.cells)
             return self._run(tell)
 
-    def _run(self, tell) -> store.Result:
+    def _run(self, tell) -> Solution:
         self.run_.started = began = saved = time.perf_counter()
         done, stopped = 0, False
 
@@ -176,19 +160,16 @@ class Job:
             return self.run_.heat.temperature()
         return resample(coarse.heat.temperature(), coarse.case.grid.centres, self.run_.case.grid.centres)
 
-    def result(self, last: Progress) -> store.Result:
-        """The present solution as a result."""
-        f, p = self.run_.fields(), self.prepared
-        return store.Result(p.case.grid, f.temperature, f.pressure, f.u, f.v, f.w, p.case.kind, p.case.part, p.parts,
-                            measure.summary(p, self.run_, last, self.watch_names, self.numbers), f.extra,
-                            tuple((x.time, x.fields) for x in getattr(self.run_, "instants", ())), FaceTemperatures(p, self.run_).at)
+    def result(self, last: Progress | None = None, walls: bool = True) -> Solution:
+        """The present solution; ``last`` is the run's last report."""
+        return solution(self.prepared, self.run_, last or self.run_.history[-1], self.watch_names, self.numbers, walls)
 
-    def keep(self, last: Progress) -> store.Result:
+    def keep(self, last: Progress) -> Solution:
         """Store the present solution, if there is a project folder."""
         result = self.result(last)
         if self.project is not None:
             store.save(self.project, self.layout, result, self.history())
-            store.remove(self.project, self.layout, spare=True)
+            store.remove(self.project, self.key, spare=True)
         return result
 
     def history(self) -> list[str]:

@@ -7,16 +7,16 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..equations.flow import STEADIER, Flow
+from ..equations.heat import Heat
+from ..equations.staggered import Staggered
+from ..equations.wall_layer import RESTS
 from ..errors import SolveFailed
-from ..physics.case import Case
-from ..physics.staggered import Staggered
-from ..physics.wall_layer import RESTS
-from ..read.band import OPEN_MEAN
-from ..read.store import Fields
+from ..setup.case import Case
+from ..solution.solution import Fields
+from ..solution.summary import OPEN_MEAN
 from .drift import moved
-from .flow import STEADIER, Flow
 from .foretell import BRIEF, CLOSING, iterations_left, told
-from .heat import Heat
 
 ROUNDING = 1e-6  # momentum residual below which single-precision weights leave nothing more to fall
 LAYER = "wall layer"  # under which its factors are stored, one for each wall face
@@ -92,7 +92,7 @@ class Steady:
         self.band: np.ndarray | None = None
         self.energy_in_loop = case.buoyant
         # where fans or given flows move the fluid, temperature may lag a little behind
-        forced = case.fans or any(p.fan or p.kind == "velocity" for p in case.patches)
+        forced = case.fans or any(p.fan or p.kind == "velocity" for p in case.openings)
         self.energy_every = 3 if forced else 1
         # share of the limited scheme in momentum convection, the rest is upwind; with an eddy viscosity from an
         # algebraic model the sharper half only feeds slow oscillations of jets that the model cannot settle

@@ -3,9 +3,9 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..grid.lines import Grid
-from ..grid.occupancy import FLUID
-from ..read.interpolate import resample
+from ..mesh.lines import Grid
+from ..mesh.occupancy import FLUID
+from ..numerics.interpolate import resample
 from .steady import Fields
 
 

@@ -2,16 +2,16 @@
 from __future__ import annotations
 
 import time as clocks
-from dataclasses import dataclass
 
 import numpy as np
 
-from ..project.model import Clock
-from .steady import Fields, Progress, Steady
+from ..model import TimePlan
+from ..solution.solution import Instant
+from .steady import Progress, Steady
 
 
 def share_at(profile, t: float) -> float:
-    """Share of a load at time ``t`` (s): linear between points, or a duty cycle (see ``loads.profile``)."""
+    """Share of a load at time ``t`` (s): linear between points, or a duty cycle (see ``kinds.solids.profile``)."""
     if not profile:
         return 1.0
     if profile[0][0] < 0:
@@ -31,14 +31,6 @@ def next_switch(profile, t: float) -> float:
     return min((p[0] for p in profile if p[0] > t * (1 + 1e-9) + 1e-12), default=np.inf)
 
 
-@dataclass
-class Instant:
-    """One kept moment: ``time`` s and its fields."""
-
-    time: float
-    fields: Fields
-
-
 class Transient(Steady):
     """A run of one case over ``clock``; ``loads`` holds (flat cells, W per cell, profile) of loads that change in time.
 
@@ -48,11 +40,12 @@ class Transient(Steady):
 
     TARGET, COURANT, MOST_INNER = 1.0, 5.0, 12  # K a step, largest Courant number of automatic steps, flow iterations a step
 
-    def __init__(self, case, settings=None, watch_parts=(), fields=None, clock: Clock | None = None, loads=()):
+    def __init__(self, case, settings=None, watch_parts=(), fields=None, clock: TimePlan | None = None, loads=()):
         super().__init__(case, settings, watch_parts, fields)
         self.clock, self.loads = clock, list(loads)
         self.time, self.dt, self.dt_old = 0.0, self._first_step(), 0.0
         self.instants: list[Instant] = []
+        self.keep = lambda time: Instant(time, self.fields())
         self.next_save = clock.save or np.inf
         self.flow_at = -np.inf
         self.steps_closed = True
@@ -122,7 +115,7 @@ class Transient(Steady):
         moved = float(np.abs(self.heat.theta - now[1])[self.heat.inner].max())
         self._choose_step(dt, moved)
         if self.time >= self.next_save - 1e-9 * self.clock.length:
-            self.instants.append(Instant(self.time, self.fields()))
+            self.instants.append(self.keep(self.time))
             self.next_save += self.clock.save
         return self._report()
 

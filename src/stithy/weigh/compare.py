@@ -6,12 +6,12 @@ from functools import cached_property
 from pathlib import Path
 
 from ..errors import SetupError
-from ..grid.build import fits, predict
+from ..kinds.assembly import resolve
+from ..mesh.build import fits, predict
+from ..model import Model
 from ..project.document import Document
-from ..project.model import Model
-from ..read import store
 from ..read.band import Bands
-from ..shapes.assembly import resolve
+from ..solution import store
 from .limits import CLOSE, FAILS, MEETS, Margin, margins
 
 
@@ -95,22 +95,28 @@ class Standing:
 
 def standing(document: Document, project: Path | None, layout: str) -> Standing:
     """How one layout stands, from its stored summary."""
-    info = store.summary(project, layout) if project else None
     try:
         model = resolve(document, layout)
     except SetupError as error:
+        info = store.summary(project, layout) if project else None
         return Standing(layout, "faulty", (), error.model, info, tuple(error.problems))
+    key = model.key()
+    info = store.summary(project, layout, key) if project else None
     too_large = fits(model)
     if too_large is not None:
         return Standing(layout, "faulty", (), model, info, (too_large,))
     if info is None:
         state = "missing"
     else:
-        state = "current" if info["key"] == model.key() else "out of date"
+        state = "current" if info["key"] == key else "out of date"
     return Standing(layout, state, tuple(margins(model, info)), model, info)
 
 
 def weigh(document: Document, project: Path | None) -> list[Standing]:
     """All layouts, the one with the best worst margin (as a share of its span) first, those without result last."""
-    all_of = [standing(document, project, x.name) for x in document.layouts]
-    return sorted(all_of, key=lambda s: s.worst.share if s.worst else 9e9)
+    return ranked([standing(document, project, x.name) for x in document.layouts])
+
+
+def ranked(standings: list[Standing]) -> list[Standing]:
+    """Standings with the best worst margin first."""
+    return sorted(standings, key=lambda s: s.worst.share if s.worst else 9e9)

@@ -3,7 +3,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..project.model import Bound, Model
+from ..model import Limit, Model
 from ..read.band import Bands
 
 MEETS, FAILS, CLOSE = "meets", "fails", "too close to call"
@@ -14,7 +14,7 @@ class Margin:
     """A limit with its value (None without a result) and the ``band`` it may be off (None: not known). Temperatures K, pressures Pa;
     ``spot`` m, or None."""
 
-    bound: Bound
+    bound: Limit
     value: float | None
     reference: float
     spot: tuple[float, float, float] | None = None

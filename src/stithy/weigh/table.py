@@ -1,8 +1,8 @@
 """The comparison as text and as CSV rows."""
 from __future__ import annotations
 
+from ..model.mass import mass
 from ..read.band import band_text
-from ..shapes.mass import mass
 from .compare import Standing
 from .limits import MEETS, Margin
 

@@ -1,0 +1,49 @@
+"""What is known of the run that is on, or was on last."""
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from ..solution.solution import Solution
+from ..solve import messages
+
+
+@dataclass
+class RunState:
+    """``layout`` it solves, what it says (``text``), its reports so far, and how it ended: ``over`` is "", "finished", "failed" or
+    "refused"."""
+
+    layout: str = ""
+    text: str = ""
+    history: list[messages.Report] = field(default_factory=list)
+    watches: tuple[str, ...] = ()
+    ends: tuple[str, ...] = ()
+    cells: int = 0
+    criterion: float = 0.0
+    over: str = ""
+    snapshot: np.ndarray | None = None
+    place: tuple[float, float, float] | None = None
+    result: Solution | None = None
+
+    def hear(self, message) -> None:
+        """Take in one message of the solver's process."""
+        match message:
+            case messages.Preparing(text):
+                self.text = text
+            case messages.Started():
+                self.cells, self.watches, self.ends, self.criterion = message.cells, message.watches, message.ends, message.criterion
+                self.text = "Continuing from the last field" if message.continued else "Solving from rest"
+            case messages.Report():
+                self.history.append(message)
+            case messages.Snapshot(temperature):
+                self.snapshot = temperature
+            case messages.Result(solution):
+                self.result = solution
+            case messages.Finished(summary):
+                self.over = "finished"
+                self.text = "Settled" if summary["settled"] else "Stopped before it settled; kept"
+            case messages.Failed(text, place):
+                self.over, self.text, self.place = "failed", text, place
+            case messages.Refused(problems):
+                self.over, self.text = "refused", "\n".join(map(str, problems))

@@ -1,0 +1,147 @@
+"""Openings, fans and moving walls: what they put into the momentum equations."""
+from __future__ import annotations
+
+import numpy as np
+
+from .staggered import OPEN
+
+
+class Devices:
+    """Faces of openings and fans of one :class:`Flow`. ``openings`` holds (patch, faces, areas), ``planes`` likewise for fans."""
+
+    def __init__(self, flow):
+        self.flow, geo = flow, flow.geo
+        self.openings, self.planes, self.moving = [], [], []
+        for patch in flow.case.openings:
+            faces = geo.patch_faces(patch)
+            self.openings.append((patch, faces, geo.area[patch.axis][faces]))
+            if patch.kind == "velocity":
+                profile = 1.0 if patch.profile is None else patch.profile
+                flow.u[patch.axis][faces] = -patch.outward * patch.speed * profile
+        for fan in flow.case.fans:
+            faces = geo.flat(fan.cells)
+            faces = faces[geo.face[fan.axis][faces] == OPEN]
+            self.planes.append((fan, faces, geo.area[fan.axis][faces]))
+        self.screens = []
+        for screen in flow.case.screens:
+            faces = geo.flat(screen.cells)
+            faces = faces[geo.face[screen.axis][faces] == OPEN]
+            self.screens.append((screen, faces, geo.area[screen.axis][faces]))
+        for side, velocity in flow.case.moving.items():
+            self._moving_wall(side, velocity)
+
+    def keep_mass(self) -> None:
+        """Given flows keep their mass flow when densities change: what enters has the density of its own temperature."""
+        flow = self.flow
+        for patch, faces, _ in self.openings:
+            cells = flow.geo.flat(patch.cells)
+            density = flow.rho[cells]
+            for owned, table, _ in flow.tables:
+                if len(cells) and np.isin(cells[0], owned):
+                    density = np.full(len(cells), np.interp(patch.temperature, table[0], table[1]))
+            if patch.kind == "velocity" and patch.speed > 0:
+                flow.rho_face[patch.axis][faces] = density
+
+    def _moving_wall(self, side: str, velocity) -> None:
+        geo = self.flow.geo
+        axis, high = "xyz".index(side[0]), side[1] == "+"
+        index = [slice(1, -1)] * 3
+        index[axis] = -2 if high else 1
+        edge = np.zeros(geo.shape, bool)
+        edge[tuple(index)] = True
+        for a in range(3):
+            if a == axis or velocity[a] == 0:
+                continue
+            faces = np.flatnonzero(edge.ravel() & (geo.face[a] == OPEN))
+            other = 3 - a - axis
+            at = np.unravel_index(faces, geo.shape)
+            span = geo.points[a][at[a] + 1] - geo.points[a][at[a]]
+            g = span * geo.width[other][at[other]] / (0.5 * geo.width[axis][at[axis]])
+            self.moving.append((a, faces, g * velocity[a]))
+
+    def speed_scale(self) -> float:
+        """A representative speed (m/s) for the inertial time scale."""
+        case = self.flow.case
+        speeds = [abs(p.speed) for p, _, _ in self.openings]
+        speeds += [float(np.linalg.norm(v)) for v in case.moving.values()]
+        for curve, area in [(p.fan, a.sum()) for p, _, a in self.openings if p.fan] + \
+                           [(f.curve, a.sum()) for f, _, a in self.planes if len(a)]:
+            speeds.append(0.5 * curve.flow[-1] / area)
+        if case.buoyant:
+            g = float(np.linalg.norm(case.gravity))
+            lines = case.grid.lines[int(np.argmax(np.abs(case.gravity)))]
+            beta = max(f.beta for f in case.fluids)
+            speeds.append((g * beta * self._expected_spread() * (lines[-1] - lines[0])) ** 0.5)
+        return max(speeds, default=0.0) or 1e-3
+
+    def _expected_spread(self) -> float:
+        case = self.flow.case
+        t = [p.temperature for p, _, _ in self.openings] + list(case.links.temperature)
+        if case.fixed is not None:
+            t += list(case.fixed[np.isfinite(case.fixed)])
+        fixed = max(t) - min(t) if t else 0.0
+        return max(fixed, 20.0 if case.heat.any() else 0.0, 1e-3)
+
+    def load(self, a: int) -> None:
+        """Add openings, fans and moving walls to the right-hand side ``b`` (N) and diagonal ``ap`` (N s/m) of component ``a``."""
+        flow = self.flow
+        b, ap, u = flow.b, flow.ap, flow.u[a]
+        for patch, faces, area in self.openings:
+            if patch.axis != a or patch.kind != "pressure":
+                continue
+            rho = flow.rho_face[a][faces]
+            inward = -patch.outward * u[faces]
+            k = np.where(inward > 0, patch.loss + (1.0 if patch.head and patch.fan is None else 0.0), patch.loss)
+            drag = area * rho * k * np.abs(u[faces])
+            ap[faces] += drag
+            b[faces] += 0.5 * drag * u[faces] - patch.outward * area * patch.pressure
+            if patch.fan:
+                self._fan(a, faces, area, patch.fan, -patch.outward * patch.fan_sign)
+                if patch.fan_sign > 0:  # what a fan blows in leaves it at one speed
+                    carried = np.maximum(rho * area * inward, 0.0)
+                    ap[faces] += carried
+                    b[faces] += carried * float((u[faces] * area).sum() / area.sum())
+        for fan, faces, area in self.planes:
+            if fan.axis == a:
+                self._fan(a, faces, area, fan.curve, fan.sign)
+            elif fan.swirl:
+                self._swirl(a, fan, faces)
+        for screen, faces, area in self.screens:
+            if screen.axis == a:
+                drag = area * flow.rho_face[a][faces] * screen.loss * np.abs(u[faces])
+                ap[faces] += drag
+                b[faces] += 0.5 * drag * u[faces]
+        for axis, faces, g in self.moving:
+            if axis == a:
+                b[faces] += g * flow.mu_wall[faces]
+
+    def _fan(self, a, faces, area, curve, sign):
+        u = self.flow.u[a]
+        q = sign * float((u[faces] * area).sum())
+        rise, slope = curve.at(q)
+        steep = max(-slope, curve.rise[0] / curve.flow[-1])  # damping only: no trace of it is left once the flow is steady
+        damp = area * steep * area.sum()
+        self.flow.ap[faces] += damp
+        self.flow.b[faces] += sign * area * rise + damp * u[faces]
+
+    def _swirl(self, a: int, fan, faces) -> None:
+        """Angular momentum of what leaves the fan: its tangential speed is ``swirl`` times the axial speed at the rim.
+
+        Solid rotation over the fan's face, added as a momentum source of mass flow times tangential speed in the cells behind.
+        """
+        geo, flow = self.flow.geo, self.flow
+        other = 3 - fan.axis - a
+        cells = faces + (geo.s[fan.axis] if fan.sign > 0 else 0)
+        at = np.unravel_index(cells, geo.shape)
+        y, z = geo.points[a][at[a]], geo.points[other][at[other]]
+        ry, rz = y - y.mean(), z - z.mean()
+        rim = max(min(np.abs(ry).max(), np.abs(rz).max()), 1e-12)
+        turn = 1.0 if (other - a) % 3 == 1 else -1.0
+        axial = np.maximum(fan.sign * flow.u[fan.axis][faces], 0.0)
+        tangential = -turn * fan.sign * fan.swirl * axial * rz / rim
+        mass = flow.rho_face[fan.axis][faces] * geo.area[fan.axis][faces] * axial
+        for side in (0, -geo.s[a]):  # the two velocities that share each cell
+            velocity = cells + side
+            open_ = geo.face[a][velocity] == OPEN
+            np.add.at(flow.b, velocity[open_], 0.5 * (mass * tangential)[open_])
+            np.add.at(flow.ap, velocity[open_], 0.5 * mass[open_])

@@ -1,0 +1,41 @@
+"""One file for every kind of row: its cells, how it is read into the model, where it is put when added.
+
+A new kind is a file here and its line below, in the order of the ledger; file schema, ledger, manual page, checks, renaming, deleting and
+completion are derived from what it registers. ``assembly`` reads all rows of a layout, ``checks`` finds what cannot stand together.
+May import ``model``, ``shapes``, ``project`` and ``errors``. Start at :func:`stithy.kinds.assembly.resolve`.
+"""
+# ruff: noqa: I001 - the order is that of the ledger
+from ..project.document import Document, Layout
+from ..project.kind import Row
+from .enclosure import Enclosure
+from .fluid_region import FluidRegion
+from .board import Board
+from .component import Component
+from .plate_fin_sink import PlateFinSink
+from .pin_fin_sink import PinFinSink
+from .block import Block
+from .cylinder import Cylinder
+from .outline import OutlineRow
+from .tube import Tube
+from .triangulated import Triangulated
+from .bore import Bore
+from .contact import Contact
+from .opening import Opening
+from .vent import Vent
+from .wall_fan import WallFan
+from .inside_fan import InsideFan
+from .pump import Pump
+from .screen import Screen
+from .drive import DriveRow
+from .wall_patch import WallPatch
+from .limit import Limit
+from .fluid import FluidRow
+from .material import MaterialRow
+from .parameter import Parameter
+from .surroundings import Surroundings
+from .grid import GridRow
+from .run import RunRow
+
+__all__ = ["Block", "Board", "Bore", "Component", "Contact", "Cylinder", "Document", "DriveRow", "Enclosure", "FluidRegion", "FluidRow",
+           "GridRow", "InsideFan", "Layout", "Limit", "MaterialRow", "Opening", "OutlineRow", "Parameter", "PinFinSink", "PlateFinSink",
+           "Pump", "Row", "RunRow", "Screen", "Surroundings", "Triangulated", "Tube", "Vent", "WallFan", "WallPatch"]

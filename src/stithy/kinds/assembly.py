@@ -1,0 +1,138 @@
+"""Document and layout to a :class:`Model`: every row read by its kind, every contradiction found."""
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+
+from ..errors import Problem, SetupError
+from ..model import (
+    Contact,
+    Enclosure,
+    FanPlane,
+    FluidRegion,
+    Limit,
+    Model,
+    Opening,
+    Passage,
+    PeriodicDrive,
+    ScreenPlane,
+    Solid,
+    WallPatch,
+)
+from ..project.document import Document
+from ..project.kind import KINDS, Row
+from ..project.reader import Reader
+from .checks import check_places
+from .grid import GridRow
+from .run import RunRow
+from .surroundings import Surroundings
+
+#: which list of the model the objects of each class go into
+_LISTS = {Enclosure: "enclosures", Solid: "solids", Passage: "passages", FluidRegion: "regions", WallPatch: "patches", Contact: "contacts",
+          Opening: "openings", FanPlane: "fans", ScreenPlane: "screens", Limit: "limits", PeriodicDrive: "drives"}
+#: models kept, and how many
+_KEPT: dict[tuple, Model | SetupError] = {}
+MOST_KEPT = 256
+#: kinds that are read before all others
+_FIRST = ("surroundings", "grid", "run")
+
+
+def resolve(document: Document, layout: str) -> Model:
+    """The model of one layout; the same object as long as nothing that makes it has changed.
+
+    Raises SetupError with every problem found, each with row, cell and remedy.
+    """
+    key = _makes(document, layout)
+    found = _KEPT.pop(key, None) or _resolved(document, layout)
+    _KEPT[key] = found  # the latest used last
+    while len(_KEPT) > MOST_KEPT:
+        _KEPT.pop(next(iter(_KEPT)), None)
+    if isinstance(found, SetupError):
+        raise SetupError(found.problems, found.model)
+    return found
+
+
+def resolved_already(document: Document, layout: str) -> bool:
+    """Whether :func:`resolve` would answer without any work."""
+    return _makes(document, layout) in _KEPT
+
+
+def _makes(document: Document, layout: str) -> tuple:
+    """All that the model of a layout is made from."""
+    rows, plan = document.rows_of(layout), document.layout(layout)
+    starts = any(r.kind == "run" and r.text("start") for r in rows)
+    changed = tuple((name, *cells) for name, cells in plan.changes.items())
+    return layout, rows, changed, plan.leave_out, tuple(x.name for x in document.layouts) if starts else ()
+
+
+def _resolved(document: Document, layout: str) -> Model | SetupError:
+    reader = Reader(document, layout)
+    model = _model(reader, layout)
+    drawable = not reader.problems
+    if drawable:
+        check_places(reader, model)
+    if reader.problems:
+        return SetupError(reader.problems, model if drawable else None)
+    return model
+
+
+def problems(document: Document, layout: str) -> list[Problem]:
+    """All problems of one layout; empty when it can be solved as far as can be told without a grid."""
+    try:
+        resolve(document, layout)
+    except SetupError as error:
+        return error.problems
+    return []
+
+
+def _model(r: Reader, layout: str) -> Model:
+    where, wish, run = (_settings(r, kind, default) for kind, default in zip(_FIRST, (
+        Surroundings(name="Surroundings"), GridRow(name="Grid"), RunRow(name="Run")), strict=True))
+    lists: dict[str, list] = {name: [] for name in _LISTS.values()}
+    for row in r.rows:
+        kind = KINDS[row.kind]
+        if kind.read is None or row.kind in _FIRST:
+            continue
+        for thing in _several(kind.read(r, row)):
+            lists[_LISTS[type(thing)]].append(thing)
+    drives = lists.pop("drives")
+    # a component's own limit comes before the limits of rows; a bore before passages of other shapes
+    rows = {row.name: row.kind for row in r.rows}
+    lists["limits"].sort(key=lambda x: rows[x.name] == "limit")
+    lists["passages"].sort(key=lambda x: rows[x.name] != "bore")
+    return Model(layout=layout, surroundings=where, grid=wish, run=run, drive=drives[0] if drives else None, names=r.names,
+                 **{name: tuple(things) for name, things in lists.items()})
+
+
+def _settings(r: Reader, kind: str, default: Row):
+    """What the row of a kind of settings says, or a new one of it."""
+    found = _reads(kind)(r, next(iter(r.of(kind)), default))
+    if kind == "surroundings":
+        r.surroundings = found
+    return found
+
+
+def _reads(kind: str) -> Callable:
+    read = KINDS[kind].read
+    assert read is not None
+    return read
+
+
+def _several(found) -> Iterable:
+    """What a kind's reader gave, as a list: it may give one object, several, or none."""
+    return found if isinstance(found, list) else [] if found is None else [found]
+
+
+def place_for(document: Document, layout: str, kind: str) -> dict[str, str]:
+    """Cells that put a new row of ``kind`` somewhere sensible: on the floor of the first enclosure, or in its wall."""
+    place = KINDS[kind].place
+    enclosures = _model(Reader(document, layout), layout).enclosures if place else ()
+    return place(enclosures[0]) if place and enclosures else {}
+
+
+def cell_faults(document: Document, layout: str) -> dict[tuple[str, str], Problem]:
+    """The first problem in reading each cell by itself (not where things stand), by row and key."""
+    reader, out = Reader(document, layout), {}
+    _model(reader, layout)
+    for p in reader.problems:
+        out.setdefault((p.row, p.key), p)
+    return out

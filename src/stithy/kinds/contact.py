@@ -1,0 +1,39 @@
+"""A thermal resistance where solids touch."""
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from .. import model
+from ..errors import ValueProblem
+from ..project import units
+from ..project.kind import LOAD, Cell, Row, Text, register
+from ..project.reader import Reader
+
+
+class Contact(Row):
+    """A thermal resistance on the faces where two solids touch, or where one solid touches anything."""
+
+    kind: Literal["contact"] = "contact"
+    of: Annotated[Text, Cell("of", LOAD, "a solid", refers=("solid", "enclosure"))] = ""
+    to: Annotated[Text, Cell("to", LOAD, "the solid it touches; empty: all it touches", refers=("solid", "enclosure"))] = ""
+    resistance: Annotated[Text, Cell("resistance", LOAD, "2e-5 m2 K/W, or a layer such as 0.1 mm, 1.5 W/m/K",
+                                     columns=("flow",))] = "0.00002 m2 K/W"
+
+
+def read(r: Reader, row: Contact) -> model.Contact:
+    """The resistance, given as such or as a layer of thickness and conductivity."""
+    parts = r.names_of("solid", "enclosure")
+    of = r.choice(row, "of", parts, "")
+    to = r.choice(row, "to", parts, "") if row.to.strip() else ""
+    if "," not in row.resistance:
+        return model.Contact(row.name, of, to, r.value(row, "resistance", "area resistance", 0.0, least=0.0))
+    thick, conductivity = (p.strip() for p in row.resistance.split(",", 1))
+    try:
+        value = units.to_si(thick, "length", r.names) / units.to_si(conductivity, "conductivity", r.names)
+    except (ValueProblem, ZeroDivisionError) as error:
+        r.note(row, "resistance", getattr(error, "what", "is no layer."), "Write 2e-5 m2 K/W, or 0.1 mm, 1.5 W/m/K.")
+        value = 0.0
+    return model.Contact(row.name, of, to, value)
+
+
+register(Contact, "Contacts", read=read)

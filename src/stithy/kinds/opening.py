@@ -1,0 +1,62 @@
+"""A rectangular opening in a wall: inlet, outlet, or free to the surroundings."""
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from .. import model
+from ..errors import ValueProblem
+from ..project import units
+from ..project.kind import LOAD, Cell, Row, Text, register
+from ..project.reader import Reader
+from . import openings
+from .cells import Entering, Inflow, InWallOf, Side, WallCorner, WallSize
+from .place import in_wall
+
+_KINDS = {"velocity": "velocity", "volume flow": "volume", "mass flow": "mass", "pressure": "pressure"}
+
+
+class Opening(Row):
+    """A rectangular opening in a wall: inlet (flow), outlet (static pressure) or "ambient"."""
+
+    kind: Literal["opening"] = "opening"
+    on: InWallOf = ""
+    side: Side = "x-"
+    at: WallCorner = "10, 10 mm"
+    size: WallSize = "40, 30 mm"
+    flow: Annotated[Text, Cell("flow", LOAD, "inlet: 0.5 m/s, 12 cfm or 3 g/s; outlet: 0 Pa; total 5 Pa; or ambient",
+                               columns=("flow",))] = "ambient"
+    temperature: Entering = ""
+    profile: Annotated[Text, Cell("profile", LOAD, "of a given flow: uniform or developed", ("uniform", "developed"))] = "uniform"
+    turbulence: Inflow = ""
+    serves: Annotated[Text, Cell("opens to", LOAD, "where it reaches several fluids: a fluid's or a fluid region's name; empty: what is"
+                                 " behind its middle", refers=("fluid", "fluid region", "enclosure"), library="fluids")] = ""
+
+
+def read(r: Reader, row: Opening) -> model.Opening:
+    """The opening of the model."""
+    place = openings.in_wall(r, row)
+    temperature = openings.entering(r, row)
+    kind, value, head = _flow(r, row)
+    developed = r.choice(row, "profile", ("uniform", "developed"), "uniform") == "developed"
+    return model.Opening(row.name, row.kind, *place, kind, value, temperature, head=head, developed=developed,
+                         turbulence=openings.turbulence(r, row), serves=row.serves.strip())
+
+
+def _flow(r: Reader, row: Opening) -> tuple[str, float, bool]:
+    """Kind, SI value, and whether what enters has lost its dynamic head from rest."""
+    text = row.flow.strip()
+    if text == "ambient":
+        return "pressure", 0.0, True
+    head = True
+    for word, rest in (("total ", True), ("static ", False)):
+        if text.startswith(word):
+            text, head = text[len(word):], rest
+    try:
+        dimension = units.dimension_of(text, tuple(_KINDS), r.names)
+        return _KINDS[dimension], units.to_si(text, dimension, r.names), head
+    except ValueProblem as error:
+        r.note(row, "flow", error.what, "Write ambient, 0.5 m/s, 12 cfm, 3 g/s, 0 Pa, total 5 Pa or static 5 Pa.")
+        return "pressure", 0.0, True
+
+
+register(Opening, "Openings and fans", ("opening", "flow device"), read=read, place=in_wall)

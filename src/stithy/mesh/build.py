@@ -1,0 +1,327 @@
+"""From a resolved layout to its grid and the owner of every cell."""
+from __future__ import annotations
+
+import os
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from ..errors import Problem, SetupError
+from ..model import Model
+from ..shapes import facets
+from ..shapes.geometry import Facets, Outline, Path
+from ..shapes.solids import volume
+from .crossings import Crossings, crossings, paint_form
+from .lines import SNAP, Grid, GridTooLarge, Spacing, axis_lines, facing_gaps
+from .occupancy import FLUID, SOLID, VOID, box_slices, paint
+from .rule import plenty, rule
+
+#: measured bytes a cell of the running solver, and of the process without any cell (see docs/performance.md)
+BYTES_PER_CELL, BYTES_FIXED = 1150, 230e6
+OUTSIDE, OPEN_FLUID = -2, -1
+
+
+@dataclass(frozen=True)
+class Built:
+    """A grid with ``owner`` per cell: index into ``parts``, -1 fluid, -2 outside every enclosure."""
+
+    grid: Grid
+    owner: np.ndarray
+    parts: tuple[str, ...]
+    kind: np.ndarray
+    space_of: np.ndarray
+    crossing: Crossings | None = None
+
+
+def _boxes(model: Model) -> list[tuple]:
+    """(box, solid) of every solid box; of an enclosure's walls the solid is None."""
+    out = [(b, None) for s in model.enclosures if s.walls for b in s.walls.boxes]
+    return out + [(b, s) for s in model.solids if not s.form for b in s.boxes]
+
+
+def _end_box(model: Model, end) -> list:
+    """The box an opening cuts through its wall (no thickness where the wall has none)."""
+    space = next(s for s in model.enclosures if s.name == end.enclosure)
+    axis, high = "xyz".index(end.side[0]), end.side[1] == "+"
+    box = [None] * 3
+    for a, span in zip((a for a in range(3) if a != axis), end.rect, strict=True):
+        box[a] = span
+    o, i = space.outer[axis], space.inner[axis]
+    box[axis] = (i[1], o[1]) if high else (o[0], i[0])
+    return box
+
+
+def settled(model: Model) -> Model:
+    """The model with its count of cells across what matters settled: up to three times as many where the grid stays small."""
+    wish = model.grid
+    if wish.exact or None not in (wish.coarsest, wish.gaps, wish.solids, wish.growth, wish.walls):
+        return model
+    best = replace(model, grid=replace(wish, exact=True))
+    for times in (1.5, 2.0, 3.0):
+        finer = replace(model, grid=replace(wish, count=times * wish.count, exact=True))
+        if _lines(finer).cells > plenty(wish.count):
+            break
+        best = finer
+    return best
+
+
+def grid_lines(model: Model) -> Grid:
+    """The grid of a layout: lines on every face, fine across gaps and thin solids, graded between."""
+    return _lines(settled(model))
+
+
+def _lines(model: Model) -> Grid:
+    wish, boxes = rule(model), _boxes(model)
+    lines, single = [], _single_layers(model, boxes)
+    for a in range(3):
+        faces = {v for s in model.enclosures for box in (s.outer, s.inner) for v in box[a]}
+        spacings = []
+        for box, solid in boxes:
+            faces.update(box[a])
+            spacings.append(Spacing(*box[a], (box[a][1] - box[a][0]) / wish.through(solid, box, a)))
+        for s in model.enclosures:
+            if s.sides["xyz"[a] + "-"].kind != "periodic":  # no walls face each other along a periodic axis
+                spacings.append(Spacing(*s.inner[a], (s.inner[a][1] - s.inner[a][0]) / wish.gaps))
+        for form in _forms(model):
+            more = _form_spacings(form, a, wish)
+            low, high = min(s.outer[a][0] for s in model.enclosures), max(s.outer[a][1] for s in model.enclosures)
+            faces.update(x for x in more[0] if low <= x <= high)  # a shape may be cut by the model's edge
+            spacings += [Spacing(max(x.low, low), min(x.high, high), x.size) for x in more[1] if x.low < high and x.high > low]
+        array = np.array([b for b, _ in boxes]).reshape(-1, 3, 2)
+        spacings += [Spacing(lo, hi, (hi - lo) / wish.gaps) for lo, hi in facing_gaps(array, a)]
+        if wish.walls:
+            spacings += [Spacing(x, x, wish.walls) for x in _wall_faces(model, boxes, a)]
+        for end in model.openings:
+            span = _end_box(model, end)[a]
+            faces.update(span)
+            if span[1] > span[0] and a != "xyz".index(end.side[0]):
+                spacings.append(Spacing(*span, (span[1] - span[0]) / max(4, wish.gaps)))
+        for fan in (*model.fans, *model.screens):
+            if fan.axis == a:
+                faces.add(fan.position)
+            else:
+                span = fan.rect[[x for x in range(3) if x != fan.axis].index(a)]
+                faces.update(span)
+                spacings.append(Spacing(*span, (span[1] - span[0]) / max(4, wish.gaps)))
+        for part in model.patches:
+            if a != "xyz".index(part.side[0]):
+                faces.update(part.rect[[x for x in range(3) if x != "xyz".index(part.side[0])].index(a)])
+        if a in single:
+            lines.append(np.array(model.enclosures[0].inner[a]))
+            continue
+        if model.drive and model.drive.axis == a and decays(model):
+            spacings += [Spacing(*s.inner[a], (s.inner[a][1] - s.inner[a][0]) / 24) for s in model.enclosures]
+        lines.append(axis_lines(faces, spacings, wish.coarsest, wish.growth))
+    return Grid(tuple(lines))
+
+
+def _single_layers(model: Model, boxes) -> list[int]:
+    """Axes along which nothing varies between two symmetry or periodic sides, so that one layer of cells stands for all of it.
+
+    Where buoyancy moves the fluid, plumes and rolls may stand between sides on which nothing differs: then the shortest such axis alone.
+    """
+    if len(model.enclosures) != 1:
+        return []
+    space, out = model.enclosures[0], []
+    solids = [b for b, _ in boxes] + [f.box for f in _forms(model)] + _device_boxes(model)
+    for a, axis in enumerate("xyz"):
+        if not all(space.sides[axis + e].kind in ("symmetry", "periodic") for e in "-+"):
+            continue
+        if model.drive and model.drive.axis == a and decays(model):
+            continue
+        ends = [_end_box(model, e) for e in model.openings if a != "xyz".index(e.side[0])]
+        patched = any(x.side[0] == axis for x in model.patches)
+        if not patched and not any(_partial(b, space.inner, a) for b in ends + solids):
+            out.append(a)
+    if any(model.surroundings.gravity) and (space.fluid.beta or space.fluid.table) and len(out) > 1:
+        out = [min(out, key=lambda a: space.inner[a][1] - space.inner[a][0])]
+    return out
+
+
+def _forms(model: Model) -> list:
+    """Every shape that is no box: solids and passages."""
+    return [s.form for s in model.solids if s.form] + [x.form for x in model.passages]
+
+
+def _form_spacings(form, a: int, wish) -> tuple[set[float], list[Spacing]]:
+    """Lines and spacings that a form asks for along axis ``a``."""
+    lo, hi = form.box[a]
+    if a == getattr(form, "axis", -1):
+        return set(form.span), []
+    if isinstance(form, Outline):
+        corners = sorted({round(p[[t for t in range(3) if t != form.axis].index(a)], 9) for p in form.points})
+        return set(corners), [Spacing(lo, hi, (hi - lo) / form.cells)]
+    if isinstance(form, Facets):
+        flat = facets.flats(form, a)
+        return {lo, hi, *(flat if len(flat) <= 2 * form.cells else ())}, [Spacing(lo, hi, min(y - x for x, y in form.box) / form.cells)]
+    if isinstance(form, Path):
+        return {lo, hi}, [Spacing(lo, hi, 2 * form.radius / form.cells)]
+    c, wall = 0.5 * (lo + hi), form.radius - form.bore
+    faces, spacings = {lo, hi}, [Spacing(lo, hi, 2 * form.radius / form.cells)]
+    if form.bore:
+        faces |= {c - form.bore, c + form.bore}
+        spacings += [Spacing(c - form.bore, c + form.bore, 2 * form.bore / form.cells), Spacing(lo, c - form.bore, wall / wish.wall),
+                     Spacing(c + form.bore, hi, wall / wish.wall)]
+    return faces, spacings
+
+
+def _device_boxes(model: Model) -> list:
+    """Boxes of planes inside the fluid and of wall patches; unbounded where they say nothing."""
+    planes = [(x.axis, (x.position, x.position), x.rect) for x in (*model.fans, *model.screens)]
+    planes += [("xyz".index(x.side[0]), (-np.inf, np.inf), x.rect) for x in model.patches]
+    out = []
+    for axis, along, rect in planes:
+        box = [along if a == axis else None for a in range(3)]
+        for a, span in zip((a for a in range(3) if a != axis), rect, strict=True):
+            box[a] = span
+        out.append(box)
+    return out
+
+
+def decays(model: Model) -> bool:
+    """Whether all walls have one temperature and nothing gives heat, so that temperatures change along a driven flow."""
+    walls = [w for s in model.enclosures for w in s.sides.values()] + [x.condition for x in model.patches]
+    outside = [w.value for w in walls if w.kind == "temperature"]
+    outside += [model.ambient if w.ambient is None else w.ambient for w in walls if w.kind == "coefficient"]
+    outside += [s.fixed for s in model.solids if s.fixed is not None]
+    heated = any(w.kind == "flux" and w.value for w in walls) or any(s.power for s in model.solids)
+    return bool(outside) and not heated and max(outside) - min(outside) < 1e-6
+
+
+def _wall_faces(model: Model, boxes, a: int) -> set[float]:
+    """Where fluid may meet a wall across axis ``a``: faces of solids, and sides that are no symmetry, periodic or all opening."""
+    faces = {v for b, _ in boxes for v in b[a]}
+    for s in model.enclosures:
+        for end, at in zip("-+", s.inner[a], strict=True):
+            side = "xyz"[a] + end
+            others = [s.inner[t] for t in range(3) if t != a]
+            whole = any(e.enclosure == s.name and e.side == side and all(
+                p[0] <= q[0] + SNAP and p[1] >= q[1] - SNAP for p, q in zip(e.rect, others, strict=True)) for e in model.openings)
+            patched = any((x.enclosure, x.side) == (s.name, side) for x in model.patches)
+            if (s.sides[side].kind not in ("symmetry", "periodic") or patched) and not whole:
+                faces.add(at)
+    return faces
+
+
+def _partial(box, inner, axis: int) -> bool:
+    return box[axis][0] > inner[axis][0] + 1e-9 or box[axis][1] < inner[axis][1] - 1e-9
+
+
+def predict(model: Model) -> tuple[tuple[int, int, int], int, float]:
+    """Cells along x, y, z, their number, and the memory (bytes) a run will take, without building anything."""
+    shape = grid_lines(model).shape
+    n = int(np.prod(shape))
+    return shape, n, BYTES_FIXED + BYTES_PER_CELL * n
+
+
+def memory() -> float:
+    """Bytes that a run may take: most of what this machine has."""
+    return 0.85 * os.sysconf("SC_PHYS_PAGES") * os.sysconf("SC_PAGE_SIZE")
+
+
+def fits(model: Model) -> Problem | None:
+    """None where a run of ``model`` fits into this machine, else what to say of it, with the nearest grid that does.
+
+    Nothing is allocated for it.
+    """
+    try:
+        _, cells, needs = predict(model)
+        if needs <= memory():
+            return None
+        size = f"{cells / 1e6:,.0f} million cells need {needs / 1e9:,.0f} GB".replace(",", " ")
+    except GridTooLarge:
+        size = "lines by the ten thousand would be needed along one axis"
+    row = model.grid.row or "Grid"
+    for times in (1.5, 2, 3, 5, 10, 30, 100, 1000):
+        coarser = replace(model, grid=_coarsened(model.grid, times))
+        try:
+            _, cells, needs = predict(coarser)
+        except GridTooLarge:
+            continue
+        if needs <= memory():
+            return Problem(row, "coarsest", f"is too fine for this machine: {size}, and {memory() / 1e9:.0f} GB can be used.",
+                           f"Cells {times:g} times as long would do ({cells / 1e6:.2g} million): detail quick, {times:g} times the sizes "
+                           f"given here, and 1/{times:g} of the cells across.", "grid")
+    return Problem(row, "coarsest", f"is too fine for this machine: {size}.", "Look for a part that is far too small or an enclosure that "
+                   "is far too large: one of their sizes may be in the wrong unit.", "grid")
+
+
+def _coarsened(wish, times: float):
+    def size(x):
+        return None if x is None else times * x
+
+    def count(n):
+        return None if n is None else max(int(n / times), 1)
+
+    return replace(wish, coarsest=size(wish.coarsest), walls=size(wish.walls), gaps=count(wish.gaps), solids=count(wish.solids),
+                   count=max(wish.count / times, 1.0), exact=True)
+
+
+def build(model: Model) -> Built:
+    """The grid and owner of every cell; smaller solids are painted over the larger ones that hold them.
+
+    Raises SetupError for a grid that does not fit into this machine.
+    """
+    found = fits(model)
+    if found is not None:
+        raise SetupError([found], model)
+    grid = grid_lines(model)
+    parts, boxes, owners = [], [], []
+
+    def part(name: str) -> int:
+        if name not in parts:
+            parts.append(name)
+        return parts.index(name)
+
+    for m, s in enumerate(model.enclosures):
+        if s.walls:
+            boxes.append(s.outer)
+            owners.append(part(s.name))
+        boxes.append(s.inner)
+        owners.append(-10 - m)
+    for end in model.openings:
+        box = _end_box(model, end)
+        a = "xyz".index(end.side[0])
+        if box[a][1] > box[a][0]:
+            boxes.append(box)
+            owners.append(-10 - [s.name for s in model.enclosures].index(end.enclosure))
+    owner = paint(grid, boxes, owners, OUTSIDE)
+    pairs = [(np.prod([hi - lo for lo, hi in b]), b, s) for s in model.solids if not s.form for b in s.boxes]
+    pairs += [(volume(s.form), s.form, s) for s in model.solids if s.form] + [(volume(x.form), x.form, None) for x in model.passages]
+    for _, shape, s in sorted(pairs, key=lambda p: -p[0]):
+        if s is None:
+            paint_form(grid, owner, shape, _fluid_of(model, shape.box))
+        elif s.form:
+            paint_form(grid, owner, shape, part(s.name), _fluid_of(model, shape.box))
+        else:
+            owner[box_slices(grid, shape)] = part(s.name)
+    for bore in (x.form for x in model.passages):
+        for s in model.solids:
+            for b in () if s.form else s.boxes:
+                if _bored(bore, b):
+                    through = owner.copy()
+                    paint_form(grid, through, bore, _fluid_of(model, bore.box))
+                    np.copyto(owner, through, where=owner == part(s.name))
+    space_of = np.where(owner <= -10, -10 - owner, -1).astype(np.int32)
+    owner[owner <= -10] = OPEN_FLUID
+    kind = np.where(owner >= 0, SOLID, np.where(owner == OPEN_FLUID, FLUID, VOID)).astype(np.uint8)
+    return Built(grid, owner, tuple(parts), kind, space_of, crossings(grid, _forms(model)))
+
+
+def _bored(bore, box) -> bool:
+    """Whether a straight bore passes a box right through: a box that would close it whole is cut, however small it is."""
+    axis = getattr(bore, "axis", -1)
+    if axis < 0:
+        return False
+    inside = all(p[0] <= q[0] + SNAP and q[1] <= p[1] + SNAP for p, q in zip(bore.box, box, strict=True))
+    across = all(box[t][0] <= bore.box[t][0] + SNAP and box[t][1] >= bore.box[t][1] - SNAP for t in range(3) if t != axis)
+    meets = box[axis][0] < bore.box[axis][1] - SNAP and box[axis][1] > bore.box[axis][0] + SNAP
+    return across and meets and not inside
+
+
+def _fluid_of(model: Model, box) -> int:
+    """The owner number of the fluid of the enclosure that holds most of ``box``."""
+    def shared(space) -> float:
+        return float(np.prod([max(min(p[1], q[1]) - max(p[0], q[0]), 0.0) for p, q in zip(box, space.outer, strict=True)]))
+
+    return -10 - int(np.argmax([shared(s) for s in model.enclosures]))

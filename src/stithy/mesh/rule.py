@@ -1,0 +1,93 @@
+"""How fine a grid is where nothing is said of it: counts of cells, and sizes that go with the model's own.
+
+All follows from one number, the cells across what matters: 2.8, 4 and 6 for quick, standard and fine. They stand where temperatures and
+speeds change: through plates that conduct badly (boards), along parts that release heat, across gaps between solids, in a first cell at
+walls; from there on cells grow fast, since next to nothing happens in the open. What a grid row says is kept exactly.
+"""
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..model import GridSettings, Model, Solid
+
+#: conductivity (W/m/K) below which a solid is resolved through its thickness
+POOR = 5.0
+#: of the model's size (mean of its lengths) over the cells across what matters: longest cell, first cell at walls
+OPEN, AT_WALLS = 0.33, 0.04
+#: growth less one, times the cells across what matters
+GROWTH = 4.8
+
+
+@dataclass(frozen=True)
+class Rule:
+    """Numbers of one model's grid: ``count`` across what matters, ``coarsest`` and ``walls`` (m; 0: no wish), ``growth``, ``gaps``."""
+
+    count: float
+    coarsest: float
+    walls: float
+    growth: float
+    gaps: float
+    given: GridSettings
+
+    @property
+    def wall(self) -> float:
+        """Least number of cells through the wall of a tube."""
+        return 1 if self.given.solids is None else self.given.solids
+
+    def through(self, solid: Solid | None, box, axis: int) -> float:
+        """Least number of cells along ``axis`` of a box of a solid (None: a wall of an enclosure)."""
+        wish = self.given.solids
+        if wish is not None:
+            own = solid.cells if solid is not None and solid.cells and _thinnest(box) == axis else 0
+            return max(wish, own)
+        if solid is None:
+            return 1
+        if solid.cells and _thinnest(box) == axis:
+            return solid.cells
+        if (solid.power and solid.fixed is None and solid.junction is None) or (solid.k[axis] < POOR and _thinnest(box) == axis):
+            return self.count
+        return 1
+
+
+def rule(model: Model) -> Rule:
+    """The numbers of ``model``: what its grid row says, and the rule where that says nothing."""
+    wish, n, size = model.grid, model.grid.count, _size(model)
+    coarsest = size * OPEN / n if wish.coarsest is None else wish.coarsest
+    walls = size * AT_WALLS / n if wish.walls is None else wish.walls
+    growth = 1.0 + GROWTH / n if wish.growth is None else wish.growth
+    return Rule(n, coarsest, min(walls, coarsest), growth, n if wish.gaps is None else wish.gaps, wish)
+
+
+def plenty(count: float) -> float:
+    """Cells up to which a grid may have more than ``count`` across what matters, because they are cheap."""
+    return 60_000.0 * (count / 4.0) ** 3
+
+
+def halved(wish: GridSettings) -> GridSettings:
+    """The wish for a grid of half the cells along every stretch, in the open and everywhere else; ``wish`` as of :func:`build.settled`."""
+
+    def half(count):
+        return None if count is None else max(int(np.ceil(0.5 * count)), 1)
+
+    def twice(size):
+        return None if size is None else 2.0 * size
+
+    return GridSettings(twice(wish.coarsest), half(wish.gaps), half(wish.solids), None if wish.growth is None else 2.0 * wish.growth - 1.0,
+                    twice(wish.walls), 0.5 * wish.count, True)
+
+
+def _size(model: Model) -> float:
+    """Geometric mean (m) of the lengths of all enclosures, along the axes that are more than one layer."""
+    lengths = []
+    for s in model.enclosures:
+        span = [hi - lo for lo, hi in s.inner]
+        flat = [all(s.sides["xyz"[a] + e].kind in ("symmetry", "periodic") for e in "-+") for a in range(3)]
+        kept = [x for x, f in zip(span, flat, strict=True) if not f] or span
+        lengths.append(float(np.prod(kept)) ** (1.0 / len(kept)))
+    return max(lengths, default=0.1)
+
+
+def _thinnest(box) -> int:
+    return int(np.argmin([hi - lo for lo, hi in box]))

@@ -1,0 +1,107 @@
+"""The outside of a model as surfaces: each a set of cell faces with one name and one condition, found once after painting.
+
+Openings, wall conditions, wall patches, read-out and the balance refer to them by their number.
+"""
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..model import Model, WallCondition
+from .build import Built
+from .lines import SNAP, Grid
+from .occupancy import VOID
+
+SIDES = ("x-", "x+", "y-", "y+", "z-", "z+")
+
+
+@dataclass(frozen=True)
+class Surface:
+    """A piece of the outside: faces of ``cells`` (m, 3) on one ``side`` of an enclosure, with the ``condition`` that holds there.
+
+    ``patch``: it is a wall patch, and ``name`` that of its row; else the enclosure's with the side.
+    """
+
+    name: str
+    enclosure: str
+    side: str
+    cells: np.ndarray
+    condition: WallCondition
+    patch: bool = False
+
+    @property
+    def axis(self) -> int:
+        """Axis that its faces stand across."""
+        return "xyz".index(self.side[0])
+
+    @property
+    def up(self) -> int:
+        """1 for the high faces of its cells, 0 for the low ones."""
+        return int(self.side[1] == "+")
+
+    def area(self, grid: Grid) -> np.ndarray:
+        """Area (m2) of each of its faces."""
+        return np.prod([grid.widths[a][self.cells[:, a]] for a in range(3) if a != self.axis], axis=0)
+
+
+def outer_surfaces(model: Model, built: Built, openings) -> tuple[Surface, ...]:
+    """All pieces of the outside that are not open: of every enclosure side by side what no patch covers, then its patches.
+
+    ``openings`` are faces that fluid crosses (with ``axis``, ``outward``, ``cells``).
+    """
+    taken = {(p.axis, p.outward, *map(int, c)) for p in openings for c in p.cells}
+    out = []
+    for space in model.enclosures:
+        for side in SIDES:
+            cells = _outer_layer(built, space, side, taken)
+            patches, rest = [], np.ones(len(cells), bool)
+            for patch in model.patches:
+                if (patch.enclosure, patch.side) == (space.name, side):
+                    here = rest & covered(built.grid, side, patch.rect, cells)
+                    patches.append(Surface(patch.name, space.name, side, cells[here], patch.condition, True))
+                    rest &= ~here
+            out += [Surface(f"{space.name} {side}", space.name, side, cells[rest], space.sides[side]), *patches]
+    return tuple(out)
+
+
+def numbers(surfaces, shape) -> dict[tuple[int, int], np.ndarray]:
+    """Per (axis, 0 for low or 1 for high faces): which surface each cell's face belongs to, -1 for none."""
+    out = {(a, up): np.full(shape, -1, np.int32) for a in range(3) for up in (0, 1)}
+    for number, surface in enumerate(surfaces):
+        out[surface.axis, surface.up][tuple(surface.cells.T)] = number
+    return out
+
+
+def span(lines: np.ndarray, low: float, high: float) -> np.ndarray:
+    """Numbers of the cells whose centres lie between two places (m)."""
+    centres = 0.5 * (lines[1:] + lines[:-1])
+    return np.flatnonzero((centres > low - SNAP) & (centres < high + SNAP))
+
+
+def covered(grid: Grid, side: str, rect, cells) -> np.ndarray:
+    """Which of the ``cells`` (m, 3) at a side have their centres in a rectangle of it."""
+    across = [a for a in range(3) if a != "xyz".index(side[0])]
+    inside = np.ones(len(cells), bool)
+    for a, (low, high) in zip(across, rect, strict=True):
+        at = grid.centres[a][cells[:, a]]
+        inside &= (at > low - SNAP) & (at < high + SNAP)
+    return inside
+
+
+def _outer_layer(built: Built, space, side: str, taken) -> np.ndarray:
+    """Cells (m, 3) whose faces make a side of an enclosure and are not open; none where another enclosure lies beyond."""
+    axis, high = "xyz".index(side[0]), side[1] == "+"
+    lines, n = built.grid.lines, built.grid.shape
+    index = [span(lines[a], *space.outer[a]) for a in range(3)]
+    at = int(np.argmin(np.abs(lines[axis] - space.outer[axis][1 if high else 0])))
+    index[axis] = np.array([at - 1 if high else at])
+    cells = np.stack(np.meshgrid(*index, indexing="ij"), -1).reshape(-1, 3)
+    beyond = at if high else at - 1
+    if 0 <= beyond < n[axis]:
+        outer = cells.copy()
+        outer[:, axis] = beyond
+        cells = cells[built.kind[tuple(outer.T)] == VOID]
+    out = 1 if high else -1
+    return np.array([c for c in cells if (axis, out, *map(int, c)) not in taken and built.kind[tuple(c)] != VOID],
+                    int).reshape(-1, 3)

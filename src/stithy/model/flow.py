@@ -1,0 +1,72 @@
+"""What moves the fluid of a resolved layout and where it crosses the walls."""
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..project.library import FanData
+
+
+@dataclass(frozen=True)
+class Opening:
+    """A rectangle in a wall where fluid crosses: an inlet, an outlet, a vent, a wall fan. ``kind`` "velocity", "volume", "mass", "pressure".
+
+    ``value`` m/s, m3/s, kg/s (inward) or Pa; ``head``: what enters starts from rest outside. ``serves`` names the fluid it opens to
+    where it reaches several (empty: the one behind its middle).
+    """
+
+    name: str
+    role: str
+    enclosure: str
+    side: str
+    rect: tuple[tuple[float, float], tuple[float, float]]
+    kind: str
+    value: float
+    temperature: float
+    loss: float = 0.0
+    fan: FanData | None = None
+    fan_sign: int = 1
+    head: bool = True
+    developed: bool = False
+    turbulence: tuple[float, float] = (0.05, 0.0)
+    hub: float = 0.0
+    serves: str = ""
+
+
+@dataclass(frozen=True)
+class FanPlane:
+    """A fan or pump inside the fluid: normal axis, position (m), rectangle in the other two axes, direction."""
+
+    name: str
+    axis: int
+    position: float
+    rect: tuple[tuple[float, float], tuple[float, float]]
+    sign: int
+    fan: FanData
+    hub: float = 0.0
+    swirl: float = 0.0
+
+
+@dataclass(frozen=True)
+class ScreenPlane:
+    """A plane with a loss coefficient (on the approach speed) inside the fluid."""
+
+    name: str
+    axis: int
+    position: float
+    rect: tuple[tuple[float, float], tuple[float, float]]
+    loss: float
+
+
+@dataclass(frozen=True)
+class PeriodicDrive:
+    """What drives the flow along a periodic axis: ``kind`` "velocity", "volume", "mass" or "gradient" and its SI value.
+
+    ``entering`` (K): bulk temperature of what enters the pitch, where all walls have one temperature.
+    """
+
+    name: str
+    axis: int
+    sign: int
+    kind: str
+    value: float
+    entering: float = 293.15

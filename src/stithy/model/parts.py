@@ -1,0 +1,106 @@
+"""Solids, enclosures and fluids of a resolved layout, and the thermal conditions on them."""
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..project.library import FluidData
+from ..shapes.geometry import Box, Form
+
+
+@dataclass(frozen=True)
+class Solid:
+    """Boxes of one solid; ``k`` along x, y, z (W/m/K); rho, cp for mass and transients; power W.
+
+    ``fixed`` (K) holds its temperature; ``profile`` is (time s, share of the power); ``junction`` makes it a two-resistor
+    component: (junction to case K/W, junction to board K/W, case side); ``form`` its true shape when it is no box;
+    ``table`` rows of temperature (K) and conductivity over that at the first row; ``starts`` (K) its temperature at the start.
+    """
+
+    name: str
+    role: str
+    boxes: tuple[Box, ...]
+    k: tuple[float, float, float]
+    rho: float
+    cp: float
+    power: float = 0.0
+    cells: int = 0
+    tone: str = "#A79F8E"
+    fixed: float | None = None
+    profile: tuple[tuple[float, float], ...] = ()
+    junction: tuple[float, float, str] | None = None
+    form: Form | None = None
+    table: tuple[tuple[float, float], ...] | None = None
+    starts: float | None = None
+
+    @property
+    def bounds(self) -> Box:
+        """The box around all its boxes."""
+        return tuple((min(b[a][0] for b in self.boxes), max(b[a][1] for b in self.boxes)) for a in range(3))
+
+
+@dataclass(frozen=True)
+class Passage:
+    """A shape cut out of the solids it crosses and filled with fluid."""
+
+    name: str
+    form: Form
+
+
+@dataclass(frozen=True)
+class WallCondition:
+    """What the outside of one side does: "adiabatic", "symmetry", "periodic", "coefficient", "temperature" or "flux".
+
+    ``value`` W/m2/K, K or W/m2 into the model; ``ambient`` (K) is what a coefficient exchanges heat with (None: the surroundings);
+    ``slides`` m/s for a moving wall.
+    """
+
+    kind: str
+    value: float = 0.0
+    ambient: float | None = None
+    slides: tuple[float, float, float] | None = None
+
+
+@dataclass(frozen=True)
+class Enclosure:
+    """Outer and inner box, the walls' solid (None when they have no thickness), the fluid inside, conditions by side; ``starts`` K."""
+
+    name: str
+    outer: Box
+    inner: Box
+    walls: Solid | None
+    fluid: FluidData
+    fluid_name: str
+    sides: dict[str, WallCondition]
+    starts: float | None = None
+
+
+@dataclass(frozen=True)
+class FluidRegion:
+    """The fluid of the fluid space that holds ``point``."""
+
+    name: str
+    point: tuple[float, float, float]
+    fluid: FluidData
+    fluid_name: str
+    starts: float | None = None
+
+
+@dataclass(frozen=True)
+class WallPatch:
+    """A rectangle of an enclosure's outer side with its own condition."""
+
+    name: str
+    enclosure: str
+    side: str
+    rect: tuple[tuple[float, float], tuple[float, float]]
+    condition: WallCondition
+
+
+@dataclass(frozen=True)
+class Contact:
+    """Area resistance (m2 K/W) between two solids; ``to`` empty: all that ``of`` touches."""
+
+    name: str
+    of: str
+    to: str
+    resistance: float

@@ -1,0 +1,65 @@
+"""How a resolved layout is solved and judged: grid, iterations, time, limits."""
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class Surroundings:
+    """Ambient temperature (K), absolute pressure (Pa), gravity (m/s2), model of mixing, whether properties follow temperature."""
+
+    ambient: float = 298.15
+    pressure: float = 101325.0
+    gravity: tuple[float, float, float] = (0.0, 0.0, 0.0)
+    mixing: str = "wall-law"
+    varying: bool = False
+
+
+@dataclass(frozen=True)
+class GridSettings:
+    """coarsest m, least cells across gaps and solids, growth, size at walls (m; 0: no wish); None: by the rule of :mod:`mesh.rule` for
+    ``count`` cells across what matters, or more than that where a model is so small that they cost nothing (unless ``exact``).
+    ``row``: the row it comes from."""
+
+    coarsest: float | None = None
+    gaps: int | None = None
+    solids: int | None = None
+    growth: float | None = None
+    walls: float | None = None
+    count: float = 4.0
+    exact: bool = False
+    row: str = ""
+
+
+@dataclass(frozen=True)
+class TimePlan:
+    """A run in time: how long (s), step ("fixed", "courant" or "auto", value), hold flow for (s), save every (s)."""
+
+    length: float
+    step: tuple[str, float]
+    hold: float = 0.0
+    save: float = 0.0
+
+
+@dataclass(frozen=True)
+class RunSettings:
+    """When a run has settled: at most ``iterations``; momentum ``residual`` and temperature ``drift`` (K) to reach; ``start`` the layout
+    whose result it starts from, "potential flow", or empty; ``time`` when it follows time."""
+
+    iterations: int = 500
+    residual: float = 1e-4
+    drift: float = 0.2
+    time: TimePlan | None = None
+    start: str = ""
+    relaxation: float = 0.9
+
+
+@dataclass(frozen=True)
+class Limit:
+    """An upper bound: quantity "temperature" (K) or "pressure drop" (Pa)."""
+
+    name: str
+    quantity: str
+    of: str
+    to: str
+    most: float

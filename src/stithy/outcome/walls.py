@@ -1,0 +1,173 @@
+"""Every wall of a solution: what heat, friction and pressure do there, from the solver's own fluxes."""
+from __future__ import annotations
+
+import numpy as np
+
+from ..equations.staggered import BLOCKED
+from ..mesh.occupancy import FLUID, VOID
+from ..mesh.surfaces import numbers
+from ..setup.prepare import Prepared
+from ..solution.solution import WALL_COLUMNS, Walls
+from .faces import FaceTemperatures
+
+
+def wall_table(p: Prepared, run, faces: FaceTemperatures) -> Walls:
+    """The walls of the present state of a run; ``faces`` of the same state."""
+    return _Table(p, run, faces).whole()
+
+
+class _Table:
+    """Works the columns of :class:`Walls` out, side by side."""
+
+    def __init__(self, p: Prepared, run, faces: FaceTemperatures):
+        self.p, self.run, self.case, self.geo, self.faces = p, run, p.case, run.geo, faces
+        self.surface = numbers(p.surfaces, p.case.grid.shape)
+        self.link_heat = -run.heat.outflow()[1]
+        self._reactions: dict[int, np.ndarray] = {}
+        #: parts, then surfaces: what the column ``name`` counts
+        self.names = (*p.parts, *(s.name for s in p.surfaces), "")
+
+    def whole(self) -> Walls:
+        """All walls: those of fluid, then outer faces of solids."""
+        pieces = [self._side(a, up) for a in range(3) for up in (False, True)]
+        pieces += [x for a in range(3) for up in (0, 1) if (x := self._outer(a, up)) is not None]
+        return Walls(self.names, **{k: np.concatenate([x[k] for x in pieces]) for k in WALL_COLUMNS})
+
+    def _flat(self, cells) -> np.ndarray:
+        """Flat numbers, in the grid without ghosts, of padded flat ones."""
+        at = np.stack(np.unravel_index(cells, self.geo.shape), 0) - 1
+        return np.ravel_multi_index(tuple(at), self.case.grid.shape)
+
+    def _side(self, a: int, up: bool) -> dict[str, np.ndarray]:
+        """Walls of fluid cells on one side of them."""
+        geo, case, flow, heat = self.geo, self.case, self.run.flow, self.run.heat
+        st = geo.s[a]
+        fluid = (geo.kind == FLUID).reshape(geo.shape)
+        inner = np.zeros(geo.shape, bool)
+        inner[1:-1, 1:-1, 1:-1] = True
+        face = geo.face[a].reshape(geo.shape)
+        closed = (face if up else np.roll(face, 1, a)) == BLOCKED
+        cells = np.flatnonzero((fluid & inner & closed & ~geo.mirrored(a, up)).ravel())
+        at = np.stack(np.unravel_index(cells, geo.shape), -1)
+        there = cells + (st if up else -st)
+        gap = geo.wall_gap(a, up).ravel()[cells]
+        area = geo.area[a][cells]
+        g = heat.conduction.g[a][cells if up else cells - st].copy()
+        solid = (geo.kind[there] != FLUID) & (geo.kind[there] != VOID)
+        ratio = flow.k_wall[cells]
+        if heat.layer is not None:
+            ratio = heat.layer.of_cells(a, 1 if up else -1, cells, ratio)
+        k_fluid = geo.pad(case.conductivity[a])[cells] * ratio
+        into = np.where(solid, g * (heat.theta[there] - heat.theta[cells]), 0.0)
+        owner = geo.pad(case.part, -1, np.int64)[there]
+        held = np.isfinite(heat.held_at[there]) & solid
+        into = np.where(held, self._held(a, up, cells), into)
+        flat = self._flat(cells)
+        name, into = self._outside(a, up, flat, solid, owner, into, area)
+        wall = heat.theta[cells] + into * gap / (k_fluid * area)
+        pull = [flow.pull(t, a, 1 if up else -1) for t in range(3)]
+        u = np.stack([0.5 * (pull[t][cells] + pull[t][cells - geo.s[t]]) for t in range(3)], -1)
+        u[:, a] = 0.0
+        slide = case.moving.get(f"{'xyz'[a]}{'+' if up else '-'}")
+        if slide is not None:
+            u = np.where((~solid)[:, None], u - np.array(slide), u)
+            u[:, a] = 0.0
+        shear = (flow.mu_wall[cells] * area / gap)[:, None] * u
+        if case.crossing is not None:  # the true area of a curved or oblique wall
+            area = area * geo.pad(case.crossing.tilt[a], 1.0)[cells if up else cells - st]
+        n = len(cells)
+        return {"name": name, "cell": flat, "axis": np.full(n, a, np.int8), "outward": np.full(n, 1 if up else -1, np.int8),
+                "outer": np.zeros(n, np.int8), "gap": gap, "area": area, "heat": into, "temperature": wall + case.reference,
+                "shear": shear, "push": self._push(a, up, cells),
+                "pressure": self._wall_pressure(cells, cells - st if up else cells + st, at[:, a], gap, a)}
+
+    def _outside(self, a: int, up: bool, flat, solid, owner, into, area) -> tuple[np.ndarray, np.ndarray]:
+        """Numbers of the walls' names, and the heat with what passes the outside of enclosures without wall thickness put in."""
+        surfaces, case = self.p.surfaces, self.case
+        number = np.where(solid, -1, self.surface[a, int(up)].ravel()[flat])
+        name = np.where(solid & (owner >= 0), owner, np.where(number >= 0, len(self.p.parts) + number, len(self.names) - 1))
+        links, into = case.links, into.copy()
+        if links.side is not None and len(links.cells):
+            here = links.side == 2 * a + up
+            passing = np.zeros(case.kind.size)
+            np.add.at(passing, np.ravel_multi_index(tuple(links.cells[here].T), case.grid.shape), self.link_heat[here])
+            into[number >= 0] = passing[flat[number >= 0]]
+        for n in np.unique(number[number >= 0]):
+            condition = surfaces[n].condition
+            if condition.kind in ("flux", "adiabatic"):
+                on = number == n
+                into[on] = condition.value * area[on] if condition.kind == "flux" else 0.0
+        return name.astype(np.int32), into
+
+    def _outer(self, a: int, up: int) -> dict | None:
+        """Faces of solids on one side of the model, or on the outside of an enclosure's wall, with what they exchange there."""
+        links, case, grid = self.case.links, self.case, self.case.grid
+        cells, names, into = [], [], []
+        first = len(self.p.parts)
+        if links.side is not None and len(links.cells):
+            here = np.flatnonzero((links.side == 2 * a + up) & ~self.run.flow.fluid[self.run.heat.link_cells])
+            cells.append(links.cells[here])
+            into.append(self.link_heat[here])
+            names.append(first + links.owner[here])
+        for number, s in enumerate(self.p.surfaces):
+            if (s.axis, s.up, s.condition.kind) == (a, up, "flux"):
+                at = s.cells[case.kind[tuple(s.cells.T)] != FLUID]
+                cells.append(at)
+                into.append(s.condition.value * self.geo.area[a][self.geo.flat(at)])
+                names.append(np.full(len(at), first + number))
+        at = np.concatenate(cells) if cells else np.zeros((0, 3), int)
+        if not len(at):
+            return None
+        n, index = len(at), tuple(at.T)
+        return {"name": np.concatenate(names).astype(np.int32), "cell": np.ravel_multi_index(index, grid.shape),
+                "axis": np.full(n, a, np.int8), "outward": np.full(n, 1 if up else -1, np.int8), "outer": np.ones(n, np.int8),
+                "gap": 0.5 * grid.widths[a][at[:, a]], "area": self.geo.area[a][self.geo.flat(at)], "heat": np.concatenate(into),
+                "temperature": self.faces.at[a, up][index], "shear": np.zeros((n, 3)), "push": np.zeros(n), "pressure": np.full(n, np.nan)}
+
+    def _push(self, a: int, up: bool, cells) -> np.ndarray:
+        """Force (N) of the fluid on walls across ``a``, as the momentum equations have it: pressure of the cell, and what the
+        velocities beside the closed face carry and drag into it."""
+        flow, geo = self.run.flow, self.geo
+        force = (1 if up else -1) * flow.p[cells] * geo.area[a][cells] + self._reaction(a)[cells if up else cells - geo.s[a]]
+        drive = self.case.drive
+        if drive is None or "xyz"[a] != drive.axis:
+            return force
+        # the mean fall of pressure, which p leaves out, over half of the solid behind and up to the middle of the fluid cell
+        at = np.unravel_index(cells, geo.shape)
+        reach = self._solid_run(a, up)[tuple(x - 1 for x in at)] + geo.width[a][at[a]]
+        return force + flow.drive_gradient * drive.sign * geo.area[a][cells] * 0.5 * reach
+
+    def _reaction(self, a: int) -> np.ndarray:
+        """Force (N, flat) along ``a`` that holds the velocities of closed faces at zero."""
+        if a not in self._reactions:
+            self._reactions[a] = self.run.flow.reaction(a, getattr(self.run, "blend", 1.0))
+        return self._reactions[a]
+
+    def _solid_run(self, a: int, up: bool) -> np.ndarray:
+        """Length (m) of the solid right beside each cell in one direction along a periodic axis."""
+        grid = self.case.grid
+        solid, run = np.moveaxis(self.case.kind != FLUID, a, 0), np.zeros(grid.shape)
+        out, n, widths = np.moveaxis(run, a, 0), grid.shape[a], grid.widths[a]
+        for i in [*range(n), *range(n)][::-1 if up else 1]:
+            beside = (i + 1 if up else i - 1) % n
+            out[i] = np.where(solid[beside], np.minimum(widths[beside] + out[beside], widths.sum()), 0.0)
+        return run
+
+    def _wall_pressure(self, cells, behind, at, gap, a: int) -> np.ndarray:
+        """Pressure (Pa) carried from the two cells nearest to a wall to the wall itself."""
+        p, geo = self.run.flow.p, self.geo
+        apart = np.abs(geo.points[a][np.unravel_index(behind, geo.shape)[a]] - geo.points[a][at])
+        fluid = (geo.kind[behind] == FLUID) & (apart > 0)
+        return p[cells] + np.where(fluid, (p[cells] - p[behind]) * gap / np.where(apart > 0, apart, 1.0), 0.0)
+
+    def _held(self, a: int, up: bool, cells) -> np.ndarray:
+        """Heat (W) into fluid cells from cells of held temperature beside them."""
+        heat = self.run.heat
+        whole, passing, start = np.zeros(self.geo.size), -heat.held(), 0
+        for axis, faces, free in heat.held_pieces:
+            q = passing[start:start + len(faces)]
+            start += len(faces)
+            if axis == a:
+                here = (faces == free) == up
+                whole[free[here]] = q[here]
+        return whole[cells]

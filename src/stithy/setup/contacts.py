@@ -1,0 +1,66 @@
+"""Contact resistances and two-resistor components as area resistances on faces of the grid."""
+from __future__ import annotations
+
+import numpy as np
+
+from ..mesh.build import Built
+from ..model import Model
+
+CLOSED = 1e9  # m2 K/W; nothing passes
+
+
+def contacts(model: Model, built: Built):
+    """Area resistance (m2 K/W) on high faces along x, y, z, or None when there is none anywhere.
+
+    A two-resistor component is one temperature (its junction) behind a resistance on its case side and one on the board side
+    opposite; nothing passes through its other sides.
+    """
+    joints = [s for s in model.solids if s.junction]
+    if not model.contacts and not joints:
+        return None
+    out = tuple(np.zeros(built.grid.shape) for _ in range(3))
+    owner, names = built.owner, list(built.parts)
+    for c in model.contacts:
+        if c.of not in names or (c.to and c.to not in names):
+            continue
+        one = owner == names.index(c.of)
+        other = owner == names.index(c.to) if c.to else ~one
+        for a in range(3):
+            low, high = _pair(one, a)
+            low2, high2 = _pair(other, a)
+            view = _front(out[a], a)
+            view[(low & high2) | (low2 & high)] += c.resistance
+    for s in joints:
+        _joint(built, s, names, out)
+    return out
+
+
+def _pair(mask: np.ndarray, axis: int):
+    """The mask at the low and the high cell of every inner face along ``axis``."""
+    low = [slice(None)] * 3
+    high = [slice(None)] * 3
+    low[axis], high[axis] = slice(0, -1), slice(1, None)
+    return mask[tuple(low)], mask[tuple(high)]
+
+
+def _front(x: np.ndarray, axis: int) -> np.ndarray:
+    index = [slice(None)] * 3
+    index[axis] = slice(0, -1)
+    return x[tuple(index)]
+
+
+def _joint(built: Built, solid, names, out) -> None:
+    here = built.owner == names.index(solid.name)
+    to_case, to_board, side = solid.junction
+    top = "xyz".index(side[0])
+    area = np.prod([hi - lo for a, (lo, hi) in enumerate(solid.bounds) if a != top])
+    for a in range(3):
+        low, high = _pair(here, a)
+        view = _front(out[a], a)
+        leaves_up, leaves_down = low & ~high, high & ~low
+        if a != top:
+            view[leaves_up | leaves_down] = CLOSED
+            continue
+        up, down = (to_case, to_board) if side[1] == "+" else (to_board, to_case)
+        view[leaves_up] += up * area
+        view[leaves_down] += down * area

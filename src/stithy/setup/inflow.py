@@ -1,0 +1,50 @@
+"""Developed velocity profiles for openings of any outline."""
+from __future__ import annotations
+
+import numpy as np
+
+from ..mesh.occupancy import FLUID
+from .case import Case
+
+
+def developed(case: Case, axis: int, cells: np.ndarray, kind: str, mixing: str) -> np.ndarray | None:
+    """Speed of each cell of an opening over the mean: laminar from the duct equation, turbulent by the one-seventh power of it.
+
+    Laminar: div grad w = const with w = 0 on the rim, except on symmetry sides; what lies beyond the opening in its plane
+    counts as wall. Turbulent: w_laminar^(1/7), which is the power law in the wall distance near walls.
+    """
+    from scipy.sparse import csr_matrix
+    from scipy.sparse.linalg import spsolve
+
+    across = [a for a in range(3) if a != axis]
+    number = {tuple(c): m for m, c in enumerate(cells[:, across])}
+    grid, rows, cols, values = case.grid, [], [], []
+    sizes = [grid.widths[a][cells[:, a]] for a in across]
+    b = sizes[0] * sizes[1]
+    diagonal = np.zeros(len(cells))
+    for m, cell in enumerate(cells[:, across]):
+        for t in range(2):
+            for step, end in ((-1, "-"), (1, "+")):
+                next_ = list(cell)
+                next_[t] += step
+                width, other = sizes[t][m], sizes[1 - t][m]
+                n = grid.shape[across[t]]
+                if tuple(next_) not in number and case.grid.shape[across[t]] and "xyz"[across[t]] in case.periodic:
+                    next_[t] %= n
+                j = number.get(tuple(next_))
+                if j is not None and j != m:
+                    g = other / (0.5 * (width + sizes[t][j]))
+                    rows.append(m)
+                    cols.append(j)
+                    values.append(-g)
+                    diagonal[m] += g
+                elif j is None and not ("xyz"[across[t]] + end in case.symmetry and not 0 <= next_[t] < n):
+                    diagonal[m] += other / (0.5 * width)
+    if diagonal.max() == 0 or not (case.kind[tuple(cells.T)] == FLUID).any():
+        return None
+    rows += range(len(cells))
+    cols += range(len(cells))
+    values += list(np.where(diagonal > 0, diagonal, 1.0))
+    w = np.maximum(spsolve(csr_matrix((values, (rows, cols)), (len(cells),) * 2), b), 0.0)
+    w = w if mixing == "laminar" else w ** (1 / 7)
+    return w / (float((w * b).sum()) / float(b.sum()))

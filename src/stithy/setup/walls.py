@@ -1,0 +1,55 @@
+"""Thermal conditions on the outside: exchange with given temperatures, given fluxes, patches on sides of symmetry."""
+from __future__ import annotations
+
+import numpy as np
+
+from ..errors import Problem
+from ..mesh.surfaces import Surface, covered
+from ..model import Model
+from ..project.kind import LOAD
+from .case import Case, HeatLinks
+
+
+def conditions(case: Case, surfaces: tuple[Surface, ...], ambient: float) -> HeatLinks:
+    """Heat exchange of the surfaces with given temperatures; given fluxes go straight into ``case.heat`` and ``case.given``."""
+    pieces: list[tuple] = []
+    for number, surface in enumerate(surfaces):
+        _condition(case, number, surface, ambient, pieces)
+    if not pieces:
+        return HeatLinks.none()
+    return HeatLinks(*(np.concatenate([p[i] for p in pieces]) for i in range(6)))
+
+
+def _condition(case: Case, number: int, surface: Surface, ambient: float, pieces) -> None:
+    """The condition of one surface."""
+    wall, cells, axis = surface.condition, surface.cells, surface.axis
+    if wall.kind in ("adiabatic", "symmetry", "periodic") or not len(cells):
+        return
+    area, index = surface.area(case.grid), tuple(cells.T)
+    if wall.kind == "flux":
+        np.add.at(case.heat, index, wall.value * area)
+        case.given.setdefault(surface.side, []).append((cells, wall.value))
+        return
+    half = 0.5 * case.grid.widths[axis][cells[:, axis]] / case.conductivity[axis][index]
+    fixed = wall.kind == "temperature"
+    g = area / (half + (0.0 if fixed else 1.0 / max(wall.value, 1e-12)))
+    outside = wall.value if fixed else (ambient if wall.ambient is None else wall.ambient)
+    face = np.full(len(g), 2 * axis + surface.up)
+    pieces.append((cells, g, np.full(len(g), outside), np.full(len(g), number), half / area, face))
+
+
+def walled(model: Model, case: Case, found: list[Problem]) -> dict[str, np.ndarray]:
+    """Where wall patches lie on sides of symmetry; a periodic side takes none."""
+    out: dict[str, np.ndarray] = {}
+    for patch in model.patches:
+        kind = next(s for s in model.enclosures if s.name == patch.enclosure).sides[patch.side].kind
+        if kind == "periodic":
+            found.append(Problem(patch.name, "side", f"{patch.side} is periodic, so there is no wall.", "Choose another side.", LOAD, "side"))
+        if patch.side in case.symmetry:
+            axis = "xyz".index(patch.side[0])
+            shape = [n for a, n in enumerate(case.grid.shape) if a != axis]
+            index = np.indices(shape).reshape(2, -1).T
+            cells = np.insert(index, axis, case.grid.shape[axis] - 1 if patch.side[1] == "+" else 0, axis=1)
+            wall = out.setdefault(patch.side, np.zeros(shape, bool))
+            wall |= covered(case.grid, patch.side, patch.rect, cells).reshape(shape)
+    return out

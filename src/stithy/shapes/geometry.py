@@ -1,0 +1,92 @@
+"""The shapes of solids and passages, in m: boxes and what is no box."""
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+Box = tuple[tuple[float, float], tuple[float, float], tuple[float, float]]
+
+
+@dataclass(frozen=True)
+class Round:
+    """A round bar, tube or passage: axis number, centre in the two other directions (m), span along the axis, radii (m)."""
+
+    axis: int
+    centre: tuple[float, float]
+    span: tuple[float, float]
+    radius: float
+    bore: float = 0.0
+    cells: int = 12
+
+    @property
+    def box(self) -> Box:
+        """The box around it."""
+        out: list = [None] * 3
+        out[self.axis] = self.span
+        for a, c in zip((a for a in range(3) if a != self.axis), self.centre, strict=True):
+            out[a] = (c - self.radius, c + self.radius)
+        return tuple(out)
+
+
+@dataclass(frozen=True)
+class Outline:
+    """A closed polygon drawn out along an axis: corners in the two other directions (m), span along the axis."""
+
+    axis: int
+    points: tuple[tuple[float, float], ...]
+    span: tuple[float, float]
+    cells: int = 8
+
+    @property
+    def box(self) -> Box:
+        """The box around it."""
+        out: list = [None] * 3
+        out[self.axis] = self.span
+        for m, a in enumerate(a for a in range(3) if a != self.axis):
+            out[a] = (min(p[m] for p in self.points), max(p[m] for p in self.points))
+        return tuple(out)
+
+
+@dataclass(frozen=True)
+class Path:
+    """A round tube, bar or passage along a line of points (m) whose corners are rounded with radius ``bend``; radii (m)."""
+
+    points: tuple[tuple[float, float, float], ...]
+    bend: float
+    radius: float
+    bore: float = 0.0
+    cells: int = 8
+
+    @property
+    def box(self) -> Box:
+        """The box around it; not beyond ends that are cut square to an axis."""
+        out = []
+        for a in range(3):
+            x = [p[a] for p in self.points]
+            # an end cut square to this axis reaches no farther than its point
+            reach = [0.0 if self._square(m, a) else self.radius for m in range(len(x))]
+            out.append((min(v - r for v, r in zip(x, reach, strict=True)), max(v + r for v, r in zip(x, reach, strict=True))))
+        return tuple(out)
+
+    def _square(self, m: int, axis: int) -> bool:
+        """Whether point ``m`` is an end of a piece along ``axis``."""
+        if m not in (0, len(self.points) - 1):
+            return False
+        other = self.points[1 if m == 0 else -2]
+        return all(abs(p - q) < 1e-12 for a, (p, q) in enumerate(zip(self.points[m], other, strict=True)) if a != axis)
+
+
+@dataclass(frozen=True)
+class Facets:
+    """A solid or passage bounded by triangles: corners (m) and triples of their numbers from 0, counterclockwise seen from outside."""
+
+    points: tuple[tuple[float, float, float], ...]
+    triangles: tuple[tuple[int, int, int], ...]
+    cells: int = 8
+
+    @property
+    def box(self) -> Box:
+        """The box around it."""
+        return tuple((min(p[a] for p in self.points), max(p[a] for p in self.points)) for a in range(3))
+
+
+Form = Round | Outline | Path | Facets

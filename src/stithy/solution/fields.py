@@ -1,0 +1,99 @@
+"""A solution in an HDF5 file: written whole, and read only where everything fits together."""
+from __future__ import annotations
+
+import json
+
+import h5py
+import numpy as np
+
+from ..mesh.lines import Grid
+from ..mesh.occupancy import VOID
+from .check import good_field, good_links, shape_of
+from .solution import WALL_COLUMNS, Fields, Instant, Solution, Walls
+
+_NAMES = ("temperature", "pressure", "u", "v", "w")
+#: cells below which every digit is kept
+PRECISE = 200_000
+
+
+def write_fields(f: h5py.File, s: Solution) -> None:
+    """Write a solution's arrays."""
+    kind = "f8" if s.grid.cells < PRECISE else "f4"
+
+    def put(name, values, as_):
+        f.create_dataset(name, data=np.asarray(values).astype(as_), compression="gzip", shuffle=True)
+
+    for a, name in enumerate("xyz"):
+        f[name] = s.grid.lines[a]
+    for name in _NAMES:
+        put(name, getattr(s, name), kind)
+    if s.density is not None:
+        put("density", s.density, kind)
+    for name, values in s.extra.items():
+        put(f"extra/{name}", values, "f4")
+    for m, instant in enumerate(s.instants):
+        f.create_group(f"instants/{m:05d}").attrs["time"] = instant.time
+        for name in _NAMES:
+            put(f"instants/{m:05d}/{name}", getattr(instant.fields, name), kind)
+        _put_walls(put, f"instants/{m:05d}/", instant.faces, instant.walls, kind)
+    _put_walls(put, "", s.faces, s.walls, kind)
+    for name in ("kind", "part"):
+        put(name, getattr(s, name), getattr(s, name).dtype)
+    f.attrs["parts"] = json.dumps(s.parts)
+    if s.walls is not None:
+        f.attrs["walls"] = json.dumps(s.walls.names)
+
+
+def _put_walls(put, where: str, faces: dict, walls: Walls | None, kind: str) -> None:
+    for (a, up), values in faces.items():
+        put(f"{where}faces/{'xyz'[a]}{'-+'[up]}", values, "f4")
+    for name, as_ in WALL_COLUMNS.items() if walls is not None else ():
+        put(f"{where}walls/{name}", getattr(walls, name), kind if as_ == "f" else as_)
+
+
+def read_fields(f: h5py.File, info: dict) -> Solution | None:
+    """The solution in an open file, where it belongs to the summary and fits together; else None."""
+    shape = shape_of(f) if good_links(f) else None
+    if shape is None or int(np.prod(shape)) != info["cells"]:
+        return None
+    shapes = {n: shape for n in ("temperature", "pressure")} | {
+        n: tuple(m + (t == a) for t, m in enumerate(shape)) for a, n in enumerate("uvw")}
+    kept, groups = f.get("instants", {}), [f]
+    groups += list(kept.values())
+    good = all(good_field(g.get(n), shapes[n]) for g in groups for n in _NAMES)
+    good &= all(good_field(f.get(n), shape, whole=True) for n in ("kind", "part"))
+    good &= "density" not in f or good_field(f["density"], shape)
+    more = [x for g in (f.get("extra", {}), *(g.get("faces", {}) for g in groups)) for x in g.values()]
+    good &= all(isinstance(x, h5py.Dataset) and (x.shape == shape or (x.ndim == 1 and x.size <= 6 * np.prod(shape))) for x in more)
+    if not good:
+        return None
+    grid, parts = Grid(tuple(f[a][:].astype(float) for a in "xyz")), tuple(json.loads(f.attrs["parts"]))
+    arrays, kind, part = {n: f[n][:].astype(float) for n in _NAMES}, f["kind"][:], f["part"][:]
+    if not all(np.isfinite(x).all() for x in arrays.values()) or arrays["temperature"][kind != VOID].min(initial=1.0) < 0.0:
+        return None
+    if part.max(initial=-1) >= len(parts) or kind.max(initial=0) > VOID:
+        return None
+    names = tuple(json.loads(f.attrs.get("walls", "[]")))
+    instants = tuple(Instant(float(g.attrs["time"]), Fields(*(g[n][:].astype(float) for n in _NAMES)), _faces(g), _walls(g, names, kind.size))
+                     for g in kept.values())
+    extra = {n: x[:].astype(float) for n, x in f.get("extra", {}).items()}
+    density = f["density"][:].astype(float) if "density" in f else None
+    return Solution(grid, kind=kind, part=part, parts=parts, summary=info, extra=extra, instants=instants, faces=_faces(f), density=density,
+                    walls=_walls(f, names, kind.size), **arrays)
+
+
+def _faces(group) -> dict:
+    return {("xyz".index(n[0]), int(n[1] == "+")): x[:].astype(float) for n, x in group.get("faces", {}).items()}
+
+
+def _walls(group, names: tuple[str, ...], cells: int) -> Walls | None:
+    """The table of walls in a group; None where there is none, or its columns do not fit together."""
+    stored = group.get("walls")
+    if stored is None or not all(isinstance(stored.get(n), h5py.Dataset) for n in WALL_COLUMNS):
+        return None
+    n = stored["cell"].shape
+    if len(n) != 1 or n[0] > 12 * cells or any(stored[c].shape != (n + (3,) if c == "shear" else n) for c in WALL_COLUMNS):
+        return None
+    columns = {c: stored[c][:].astype(float if as_ == "f" else np.int64) for c, as_ in WALL_COLUMNS.items()}
+    inside = (columns["cell"] >= 0) & (columns["cell"] < cells) & (columns["name"] >= 0) & (columns["name"] < len(names))
+    return Walls(names, **columns) if inside.all() else None

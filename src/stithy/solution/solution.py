@@ -1,0 +1,174 @@
+"""What the solver gives: fields on the grid, walls, temperatures on faces, and the summary. All that reading takes."""
+from __future__ import annotations
+
+from dataclasses import dataclass, field, replace
+from functools import cached_property
+
+import numpy as np
+
+from ..mesh.lines import Grid
+from ..mesh.occupancy import FLUID, VOID, fluid_spaces
+from ..numerics.interpolate import resample, towards_faces
+
+
+@dataclass
+class Fields:
+    """A solution on the grid of its case: cells (nx, ny, nz) of ``temperature`` K and ``pressure`` Pa, velocities ``u``, ``v``, ``w``
+    (m/s) on faces, one longer along their axis; ``extra`` fields of mixing model and thin layers."""
+
+    temperature: np.ndarray
+    pressure: np.ndarray
+    u: np.ndarray
+    v: np.ndarray
+    w: np.ndarray
+    extra: dict = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Walls:
+    """Every face where fluid meets a wall, then outer faces of solids that exchange heat (``outer``), as arrays of one length.
+
+    ``names``: of the walls, which ``name`` (N) counts; ``cell`` (N) flat number of the cell before the wall, ``axis``, ``outward`` (+1: the
+    wall lies towards higher coordinates), ``gap`` (m) from the cell's centre to the wall, ``area`` (m2, the true one of curved walls),
+    ``heat`` (W, into the fluid; of outer faces into the solid), ``temperature`` (K) of the wall, ``shear`` (N, 3), ``push`` (N, along the
+    axis) and ``pressure`` (Pa): what the fluid does to the wall.
+    """
+
+    names: tuple[str, ...]
+    name: np.ndarray
+    cell: np.ndarray
+    axis: np.ndarray
+    outward: np.ndarray
+    outer: np.ndarray
+    gap: np.ndarray
+    area: np.ndarray
+    heat: np.ndarray
+    temperature: np.ndarray
+    shear: np.ndarray
+    push: np.ndarray
+    pressure: np.ndarray
+
+
+#: the columns of :class:`Walls` by the type they are stored in
+WALL_COLUMNS = {"name": "i4", "cell": "i8", "axis": "i1", "outward": "i1", "outer": "i1", "gap": "f", "area": "f", "heat": "f",
+                "temperature": "f", "shear": "f", "push": "f", "pressure": "f"}
+
+
+@dataclass(frozen=True)
+class Instant:
+    """One kept moment of a run in time: ``time`` s, its fields, temperatures on faces and walls."""
+
+    time: float
+    fields: Fields
+    faces: dict = field(default_factory=dict)
+    walls: Walls | None = None
+
+
+@dataclass(frozen=True)
+class Solution:
+    """A solved layout.
+
+    grid : its lines. temperature (K), pressure (Pa, relative to ambient), density (kg/m3; 0 in solids), kind, part : (nx, ny, nz).
+    u, v, w : m/s on faces, one longer along their own axis. parts : names that ``part`` counts. summary : plain values, see
+    :mod:`solution.summary`. extra : fields of the mixing model. faces : :attr:`outcome.faces.FaceTemperatures.at`, empty where not known.
+    walls : None where not known. instants : kept moments of a run in time.
+    """
+
+    grid: Grid
+    temperature: np.ndarray
+    pressure: np.ndarray
+    u: np.ndarray
+    v: np.ndarray
+    w: np.ndarray
+    kind: np.ndarray
+    part: np.ndarray
+    parts: tuple[str, ...]
+    summary: dict
+    extra: dict = field(default_factory=dict)
+    instants: tuple[Instant, ...] = ()
+    faces: dict = field(default_factory=dict)
+    density: np.ndarray | None = None
+    walls: Walls | None = None
+
+    @property
+    def fields(self) -> Fields:
+        """The fields that a run can go on from."""
+        return Fields(self.temperature, self.pressure, self.u, self.v, self.w, self.extra)
+
+    @cached_property
+    def spaces(self) -> np.ndarray:
+        """Number of the fluid space of every cell; -1 in solids."""
+        return fluid_spaces(self.kind, tuple(map("xyz".index, self.summary.get("periodic", ()))))[0]
+
+    def at_instant(self, time: float) -> Solution:
+        """The kept instant nearest to ``time`` (s), or the last field where none is kept."""
+        if not self.instants:
+            return self
+        near = min(self.instants, key=lambda x: abs(x.time - time))
+        f = near.fields
+        return replace(self, temperature=f.temperature, pressure=f.pressure, u=f.u, v=f.v, w=f.w, faces=near.faces, walls=near.walls)
+
+    def velocity(self) -> np.ndarray:
+        """Cell-centred velocity (nx, ny, nz, 3), m/s."""
+        u, v, w = self.u, self.v, self.w
+        return np.stack([0.5 * (u[1:] + u[:-1]), 0.5 * (v[:, 1:] + v[:, :-1]), 0.5 * (w[:, :, 1:] + w[:, :, :-1])], -1)
+
+    def mass_flow(self, axis: int) -> np.ndarray:
+        """Mass flow (kg/s) through all faces across ``axis``, one longer along it; density on a face is the mean of two fluid cells."""
+        rho = np.zeros(self.kind.shape) if self.density is None else self.density
+        mode = "wrap" if "xyz"[axis] in self.summary.get("periodic", ()) else "constant"
+        wide = np.moveaxis(np.pad(rho, [(int(a == axis),) * 2 for a in range(3)], mode=mode), axis, 0)
+        low, high = wide[:-1], wide[1:]
+        on_face = np.moveaxis(np.where((low > 0) & (high > 0), 0.5 * (low + high), low + high).astype(np.float32), 0, axis)
+        others = [self.grid.widths[a] for a in range(3) if a != axis]
+        area = np.expand_dims(others[0][:, None] * others[1][None, :], axis)
+        return on_face * area * (self.u, self.v, self.w)[axis]
+
+    @cached_property
+    def _gaps(self) -> dict[tuple[int, int], np.ndarray]:
+        """Per (axis, 0 for low or 1 for high side): distance (m) from cell centres to the wall there, NaN where there is none."""
+        out = {(a, up): np.full(self.kind.size, np.nan) for a in range(3) for up in (0, 1)}
+        w = self.walls
+        if w is None:
+            return {}
+        moving = {("xyz".index(s[0]), int(s[1] == "+")) for s in self.summary.get("moving_sides", ())}
+        for (a, up), gaps in out.items():
+            here = (w.axis == a) & (w.outward == (1 if up else -1)) & (w.outer == 0)
+            if (a, up) in moving:  # the fluid keeps the speed of a side that slides
+                edge = np.zeros(self.kind.shape, bool)
+                np.moveaxis(edge, a, 0)[-up] = True
+                here &= ~edge.ravel()[w.cell]
+            gaps[w.cell[here]] = w.gap[here]
+        return {key: x.reshape(self.kind.shape) for key, x in out.items()}
+
+    def at(self, point) -> dict | None:
+        """Values at ``point`` (m), between cells and up to walls: temperature K, pressure Pa, velocity (3) m/s, part name, "fluid" or
+        "outside"; None beyond the grid."""
+        index = self.grid.find(point)
+        if index is None:
+            return None
+        part, fluid = int(self.part[index]), self.kind[index] == FLUID
+        if self.kind[index] == VOID:
+            return {"temperature": np.nan, "pressure": np.nan, "velocity": [0.0] * 3, "part": "outside"}
+        same = self.kind == FLUID if fluid else self.part == part
+        to, centres = [np.array([x]) for x in point], self.grid.centres
+        temperature = float(resample(self.temperature, centres, to, same)[0, 0, 0]) + towards_faces(
+            self.grid, self.faces, float(self.temperature[index]), index, point)
+        pressure, velocity = np.nan, [0.0] * 3
+        if fluid:
+            pressure = float(resample(self.pressure, centres, to, same)[0, 0, 0])
+            velocity = [self._speed(a, index, point, to) for a in range(3)]
+        return {"temperature": temperature, "pressure": pressure, "velocity": velocity, "part": self.parts[part] if part >= 0 else "fluid"}
+
+    def _speed(self, axis: int, index, point, to) -> float:
+        """Velocity (m/s) along an axis between the faces of fluid cells; it falls to nothing towards walls beside the point."""
+        fluid, places = np.moveaxis(self.kind == FLUID, axis, 0), list(self.grid.centres)
+        live = np.moveaxis(np.concatenate([fluid[:1], fluid[1:] | fluid[:-1], fluid[-1:]]), 0, axis)
+        places[axis] = self.grid.lines[axis]
+        value = float(np.nan_to_num(resample((self.u, self.v, self.w)[axis], places, to, live)[0, 0, 0]))
+        for a in (t for t in range(3) if t != axis):
+            off = point[a] - self.grid.centres[a][index[a]]
+            gap = self._gaps[a, int(off > 0)][index] if self._gaps else np.nan
+            if np.isfinite(gap):
+                value *= 1.0 - min(abs(off) / gap, 1.0)
+        return value

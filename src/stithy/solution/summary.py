@@ -1,0 +1,127 @@
+"""The summary of a result: every number of it that is not a field, as plain values in SI, and its schema."""
+from __future__ import annotations
+
+import hashlib
+import json
+
+from pydantic import BaseModel, ConfigDict, Field, FiniteFloat, StrictBool, StrictInt, StrictStr, ValidationError
+
+FORMAT, VERSION = "stithy result", 2
+#: a mean whose heat balance is open by more than this part of the load is no result
+OPEN_MEAN = 0.02
+
+
+class _Loose(BaseModel):
+    model_config = ConfigDict(extra="allow")
+
+
+class PartOnGrid(_Loose):
+    """A part on one grid: highest and mean temperature (K)."""
+
+    max: FiniteFloat
+    mean: FiniteFloat
+
+
+class Part(PartOnGrid):
+    """A part: where it is hottest (m), its heat load (W), and the heat (W) that holds it at a given temperature."""
+
+    hot_spot: list[float] = Field(min_length=3, max_length=3)
+    power: FiniteFloat
+    held_heat: FiniteFloat = 0.0
+
+
+class End(_Loose):
+    """An opening: net volume flow (m3/s) and mass flow (kg/s) inward, what flows in gross (m3/s), heat carried out (W), mean temperature
+    crossing (K), static pressure just inside (Pa), free area (m2)."""
+
+    volume_flow: FiniteFloat
+    inflow: FiniteFloat
+    mass_flow: FiniteFloat
+    heat_out: FiniteFloat
+    temperature: FiniteFloat
+    pressure: FiniteFloat
+    area: FiniteFloat
+
+
+class Fan(_Loose):
+    """A fan or pump: volume flow (m3/s), static pressure rise (Pa), air power (W), electrical draw (W), share of its curve."""
+
+    volume_flow: FiniteFloat
+    rise: FiniteFloat
+    air_power: FiniteFloat
+    draw: FiniteFloat
+    flow_share: FiniteFloat
+
+
+class Trust(_Loose):
+    """Closures, and what is to be said of the result."""
+
+    heat_closure: FiniteFloat
+    mass_imbalance: FiniteFloat
+    momentum: FiniteFloat
+    drift: FiniteFloat | None = None
+    notes: list[StrictStr]
+
+
+class Coarse(_Loose):
+    """The same numbers on a grid of half the counts."""
+
+    parts: dict[str, PartOnGrid]
+    ends: dict[str, End]
+    fans: dict[str, Fan]
+    cells: StrictInt
+
+
+class Summary(_Loose):
+    """What every summary has; numbers are finite. ``band``: what watches wander (K); ``periodic``, ``free_sides``, ``moving_sides``: axes
+    and sides of the model that are no plain walls; ``walls``: heat (W) leaving by each piece of the outside; ``sealed``: absolute
+    pressure (Pa) of closed gas spaces."""
+
+    format: StrictStr
+    version: StrictInt
+    key: StrictStr
+    layout: StrictStr
+    ambient: FiniteFloat
+    cells: StrictInt
+    iterations: StrictInt
+    from_rest: StrictBool = True
+    seconds: FiniteFloat
+    settled: StrictBool
+    mixing: StrictStr = "laminar"
+    parts: dict[str, Part]
+    ends: dict[str, End]
+    fans: dict[str, Fan]
+    walls: dict[str, FiniteFloat]
+    heat_load: FiniteFloat
+    heat_imbalance: FiniteFloat
+    stored: FiniteFloat = 0.0
+    mass: FiniteFloat = 0.0
+    time: FiniteFloat = 0.0
+    drive: dict[str, FiniteFloat] = {}
+    sealed: dict[str, FiniteFloat] = {}
+    trust: Trust
+    band: dict[str, FiniteFloat]
+    free_sides: list[StrictStr] = []
+    moving_sides: list[StrictStr] = []
+    periodic: list[StrictStr] = []
+    coarse: Coarse | None = None
+
+
+def digest(summary: dict) -> str:
+    """A short hash of all that a summary says but the hash itself."""
+    text = json.dumps({k: v for k, v in summary.items() if k != "digest"}, sort_keys=True)
+    return hashlib.sha256(text.encode()).hexdigest()[:16]
+
+
+def good_summary(data) -> bool:
+    """Whether ``data`` is a summary as the program writes it, whole and unchanged."""
+    try:
+        Summary.model_validate(data)
+        return data["format"] == FORMAT and data.get("digest") == digest(data)
+    except (ValidationError, KeyError, TypeError, ValueError, RecursionError):
+        return False
+
+
+def json_schema() -> str:
+    """The JSON Schema of summary.json."""
+    return json.dumps(Summary.model_json_schema(), indent=1)
