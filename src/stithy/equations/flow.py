@@ -8,9 +8,11 @@ from ..numerics.cycles import wrap
 from ..numerics.limiter import spacings, tiled
 from ..numerics.slabs import halves, over, slabs
 from ..numerics.smoothers import strides
+from ..numerics.workspace import Workspace
 from ..setup.case import Case
 from . import mixing, momentum, pressure
 from .devices import Devices
+from .properties import Properties
 from .staggered import FIXED, OPEN, PRESSURE, Staggered
 from .sweeper import Sweeper
 from .turbulence import model_for
@@ -35,7 +37,9 @@ class Flow:
         self.u = [np.zeros(z) for _ in range(3)]
         self.p, self.div, self.extra = np.zeros(z), np.zeros(z), np.zeros(z)
         self.fluid = geo.kind == FLUID
-        self._properties()
+        self.properties, self.work = Properties(case, geo, self.fluid), Workspace(z)
+        self.mu_eff, self.mu_wall = self.mu.copy(), self.mu.copy()
+        self.k_eff, self.k_wall = np.ones(z, np.float32), np.ones(z, np.float32)
         self.n, self.s = geo.n.astype(np.int64), strides(geo.s)
         self.first = [self._first(a) for a in range(3)]
         self.points = [self._points(a) for a in range(3)]
@@ -44,11 +48,9 @@ class Flow:
         self.flux = [np.zeros(z) for _ in range(3)]
         self.devices = Devices(self)
         self.openings, self.planes = self.devices.openings, self.devices.planes
-        self.ap, self.b, self.carry = np.zeros(z), np.zeros(z), np.zeros(z)
         self.solver = pressure.PressureSolver(self.n, self.s, geo.periodic, (self.ap, self.b, self.carry))
         self.inside = self.solver.grid.high  # kg/s/Pa, conductances between fluid cells
         self.d = [np.zeros(z, np.float32) for _ in range(3)]
-        self.low, self.high = (tuple(np.zeros(z, np.float32) for _ in range(3)) for _ in range(2))
         # relaxation of what diffusion ties together: next to none, since grids solve it and pressure takes its viscous part; none at
         # all where one cell along a periodic axis stands for all of it
         developed = case.drive is not None and geo.n["xyz".index(case.drive.axis)] == 1
@@ -68,85 +70,25 @@ class Flow:
         self.mass_before = np.inf
         self.momentum_residual = np.inf
         self.settled_spaces = self._closed_spaces()
-        self.sealed = self._sealed_gas()
+        self.properties.seal(self.settled_spaces)
         self.mixing = model_for(self)
 
-    def _properties(self):
-        case, geo, z = self.case, self.geo, self.geo.size
-        self.rho = np.zeros(z)
-        self.mu, self.nu, self.beta, self.prandtl = (np.zeros(z, np.float32) for _ in range(4))
-        of = geo.pad(case.fluid_of, 0, np.int64)
-        self.tables, self.hold_properties = [], False
-        for m, f in enumerate(case.fluids):
-            here = self.fluid & (of == m)
-            self.rho[here], self.mu[here], self.beta[here] = f.rho, f.mu, f.beta
-            self.nu[here], self.prandtl[here] = f.mu / f.rho, f.mu * f.cp / f.k
-            if f.table is not None and here.any():
-                self.tables.append((np.flatnonzero(here), np.array(f.table).T, f))
-        self.rho_reference = self.rho.copy() if self.tables else self.rho
-        self.mu_eff, self.mu_wall = self.mu.copy(), self.mu.copy()
-        self.k_eff, self.k_wall = np.ones(z, np.float32), np.ones(z, np.float32)
-        self.k_molecular = None  # ratio to the reference conductivity, when properties follow temperature
-        self._density_on_faces()
-
-    def _density_on_faces(self):
-        """Density on faces: mean of two fluid cells, or that of whichever side is fluid."""
-        self.rho_face = []
-        for a in range(3):
-            high = np.roll(self.rho, -self.geo.s[a])
-            both = (self.rho > 0) & (high > 0)
-            self.rho_face.append(np.where(both, 0.5 * (self.rho + high), self.rho + high).astype(np.float32))
-
-    def _sealed_gas(self) -> list[tuple[np.ndarray, np.ndarray, float]]:
-        """Of every closed space full of a gas whose density follows temperature: its cells, the gas' table, and its mass (kg).
-
-        The mass is what it held at the start's temperatures and the pressure of the surroundings. A gas is known by rho T being the
-        same all along its table.
-        """
-        if self.case.drive is not None:
-            return []
-        start = self.case.start if self.case.start is not None else np.full(self.case.grid.shape, self.case.reference)
-        start, out = self.geo.pad(start), []
-        for own, table, _ in self.tables:
-            if np.ptp(table[0] * table[1]) > 1e-3 * (table[0] * table[1]).max():
-                continue
-            for space in self.settled_spaces:
-                if len(space) and np.isin(space[0], own):
-                    density = np.interp(start[space], table[0], table[1])
-                    out.append((space, table, float((density * self.geo.volume[space]).sum())))
-        return out
-
-    def sealed_pressure(self, theta) -> list[float]:
-        """Absolute over surrounding pressure of the closed gas spaces, which keep their mass at the present temperatures (K, flat)."""
-        out = []
-        for cells, table, mass in self.sealed:
-            density = np.interp(theta[cells] + self.case.reference, table[0], table[1])
-            out.append(mass / float((density * self.geo.volume[cells]).sum()))
-        return out
+    rho = property(lambda self: self.properties.rho)
+    mu = property(lambda self: self.properties.mu)
+    nu = property(lambda self: self.properties.nu)
+    prandtl = property(lambda self: self.properties.prandtl)
+    rho_face = property(lambda self: self.properties.rho_face)
+    k_molecular = property(lambda self: self.properties.k_molecular)
+    tables = property(lambda self: self.properties.tables)
+    ap = property(lambda self: self.work.diagonal)
+    b = property(lambda self: self.work.source)
+    carry = property(lambda self: self.work.carried)
+    low = property(lambda self: self.work.low)
+    high = property(lambda self: self.work.high)
 
     def update_properties(self, theta, share: float = 0.7) -> None:
-        """Viscosity and conductivity at the present temperatures, for fluids that have a table; density moves there by ``share``."""
-        if self.hold_properties:
-            return
-        before = self.rho.copy() if self.tables else self.rho
-        for cells, table, _ in self.tables:
-            t = np.clip(theta[cells] + self.case.reference, table[0, 0], table[0, -1])
-            self.rho[cells] = np.interp(t, table[0], table[1])
-        for (cells, _, _), ratio in zip(self.sealed, self.sealed_pressure(theta), strict=True):
-            self.rho[cells] *= ratio
-        for cells, table, f in self.tables:
-            self.rho[cells] = before[cells] + share * (self.rho[cells] - before[cells])
-            t = np.clip(theta[cells] + self.case.reference, table[0, 0], table[0, -1])
-            self.mu[cells] = np.interp(t, table[0], table[2])
-            self.nu[cells] = self.mu[cells] / self.rho[cells]
-            if self.k_molecular is None:
-                self.k_molecular = np.ones(self.geo.size, np.float32)
-            k = np.interp(t, table[0], table[4])
-            self.k_molecular[cells] = k / f.k
-            self.prandtl[cells] = self.mu[cells] * np.interp(t, table[0], table[3]) / k
-        if self.tables:
-            self.geo.wrapped(self.rho)
-            self._density_on_faces()
+        """Properties at the present temperatures, for fluids that have a table; density moves there by ``share``."""
+        if self.properties.update(theta, share):
             self.devices.keep_mass()
 
     def _first(self, own: int) -> np.ndarray:
@@ -206,63 +148,57 @@ class Flow:
 
     def reaction(self, a: int, blend: float) -> np.ndarray:
         """Force (N, flat) along ``a`` that holds the velocities of closed faces at zero, with the convection scheme of ``blend``."""
-        for x in (self.b, self.carry, *self.low, *self.high):
-            x.fill(0.0)
-        self._links(a, self.fluxes(), blend)
-        total = self.b.copy()
-        for t, st in enumerate(self.geo.s):
-            total += self.high[t] * np.roll(self.u[a], -st) + self.low[t] * np.roll(self.u[a], st)
-        return total
+        with self.work.lease("the reaction of walls"):
+            for x in (self.b, self.carry, *self.low, *self.high):
+                x.fill(0.0)
+            self._links(a, self.fluxes(), blend)
+            total = self.b.copy()
+            for t, st in enumerate(self.geo.s):
+                total += self.high[t] * np.roll(self.u[a], -st) + self.low[t] * np.roll(self.u[a], st)
+            return total
 
     def speed(self) -> np.ndarray:
         """Speed at cell centres, m/s (flat)."""
         over(self.parts, lambda part: mixing.cell_speed(part.n, self.s, *part.each(self.u), part.of(self.div)))
         return self.geo.wrapped(self.div.copy())
 
-    def lift(self, theta) -> np.ndarray:
-        """What gravity multiplies in each cell, N s2/m: beta times temperature, or the loss of density, times volume."""
-        if self.tables:
-            plain = self.rho_reference * self.beta * theta
-            for cells, _, _ in self.tables:
-                plain[cells] = self.rho_reference[cells] - self.rho[cells]
-        else:
-            plain = self.rho * self.beta * theta
-        return plain * self.geo.volume * self.fluid
-
     def iterate(self, theta, blend: float = 1.0, tolerance: float = 0.2, most: int = 12) -> None:
         """One outer iteration; ``theta`` is temperature above the reference (K), flat padded, or None."""
-        geo, n, s = self.geo, self.n, self.s
         length = max(x[-1] - x[0] for x in self.case.grid.lines)
         rate = self.scale / length * self.inertia if self.case.buoyant and not self.rate_t else 0.0
         flux = self.fluxes()
-        lift = self.lift(theta) if theta is not None else self.p
+        lift = self.properties.lift(theta, self.fluid) if theta is not None else self.p
         total_r = total_s = 0.0
-        for a in range(3):
-            if not self.live[a]:
-                continue
-            self.ap.fill(0.0)
-            self.b.fill(0.0)
-            self.carry.fill(0.0)
-            self.devices.load(a)
-            self._links(a, flux, blend)
-            for t, beside in self.beside[a]:
-                beside.carry(self.u[a], flux[t], blend, self.b)
-                beside.drag(self.u[a], self.mu_wall, self.mixing.laminar, self.ap, self.b)
-            drive = self.case.drive
-            push = self.drive_gradient * drive.sign if drive and "xyz"[a] == drive.axis else 0.0
-            given = (a, lift, theta is not None, push, rate)
-            sums = over(self.parts, lambda part, given=given: self._close(part, *given))
-            r, scale = sum(x[0] for x in sums), sum(x[1] for x in sums)
-            total_r, total_s = total_r + r, total_s + scale
-            self.sweeper.relax(a, r)
-            if drive and drive.gradient is None and "xyz"[a] == drive.axis:
-                self._keep_to_mass_flow(a)
-            if self.solver.grid.wraps:
-                wrap(n, s, geo.periodic, self.d[a])
+        with self.work.lease("momentum"):
+            for a in (a for a in range(3) if self.live[a]):
+                r, scale = self._component(a, flux, lift, theta is not None, blend, rate)
+                total_r, total_s = total_r + r, total_s + scale
         self.momentum_residual = total_r / total_s if total_s else 0.0
         self.project(tolerance, most, 3)
         self._viscous_pressure()
         self._hold_mass_flow()
+
+    def _component(self, a: int, flux, lift, buoyant: bool, blend: float, rate: float) -> tuple[float, float]:
+        """Assemble and relax the equations of one component; the sums of residuals before and of their scale."""
+        self.ap.fill(0.0)
+        self.b.fill(0.0)
+        self.carry.fill(0.0)
+        self.devices.load(a)
+        self._links(a, flux, blend)
+        for t, beside in self.beside[a]:
+            beside.carry(self.u[a], flux[t], blend, self.b)
+            beside.drag(self.u[a], self.mu_wall, self.mixing.laminar, self.ap, self.b)
+        drive = self.case.drive
+        push = self.drive_gradient * drive.sign if drive and "xyz"[a] == drive.axis else 0.0
+        given = (a, lift, buoyant, push, rate)
+        sums = over(self.parts, lambda part, given=given: self._close(part, *given))
+        r, scale = sum(x[0] for x in sums), sum(x[1] for x in sums)
+        self.sweeper.relax(a, r)
+        if drive and drive.gradient is None and "xyz"[a] == drive.axis:
+            self._keep_to_mass_flow(a)
+        if self.solver.grid.wraps:
+            wrap(self.n, self.s, self.geo.periodic, self.d[a])
+        return r, scale
 
     def from_plane(self, part, first) -> np.ndarray:
         """``first`` for a slab: all but the first begin with their first plane of cells."""
@@ -287,7 +223,7 @@ class Flow:
                 last[0] -= t == 0 and part is not self.parts[-1]
                 along(t, part, self.from_plane(part, self.points[a][t][0]), last)
                 if self.geo.periodic[t]:
-                    self._fold(t)
+                    self.geo.fold(self.b, t)
 
         over(self.parts, work)
         for part in self.parts[:-1]:
@@ -305,13 +241,6 @@ class Flow:
             self.case.gravity[a] if buoyant else 0.0, push, of(self.u[a]), of(self.memory[a]), rate, self.rate_t, self.weight_t,
             self.alpha,
             of(self.carry), self.still, self.least, of(self.ap), of(self.b), of(self.d[a]))
-
-    def _fold(self, t: int) -> None:
-        """What went into ghost layers of ``b`` belongs to the far side."""
-        b = np.moveaxis(self.b.reshape(self.geo.shape), t, 0)
-        b[-2] += b[0]
-        b[1] += b[-1]
-        b[0] = b[-1] = 0.0
 
     def _keep_to_mass_flow(self, a: int) -> None:
         """As :meth:`_hold_mass_flow`, by what the momentum equations just solved answer to a gradient of 1 Pa/m."""
@@ -370,7 +299,8 @@ class Flow:
         for cells in self.settled_spaces:
             self.div[cells] -= self.div[cells].mean()
         tolerance = max(tolerance, min(enough / max(self.mass_before, 1e-300), 0.1))
-        x, _, _ = self.solver.solve(self.inside, extra, self.div, tolerance, most, soon)
+        with self.work.lease("the pressure correction"):
+            x, _, _ = self.solver.solve(self.inside, extra, self.div, tolerance, most, soon)
         for cells in self.settled_spaces:
             x[cells] -= x[cells].mean()
         if self.solver.grid.wraps:

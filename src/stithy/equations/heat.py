@@ -12,11 +12,10 @@ from ..numerics.slabs import over
 from ..setup.case import Case
 from . import energy
 from .flow import Flow
+from .heat_terms import HeatTerm, Held, Links, Openings, Storage
 from .pitch import Pitch
 from .staggered import OPEN, Staggered
 from .wall_layer import WallLayer
-
-HOTTEST_DRAUGHT = 500.0  # K
 
 
 class Heat:
@@ -53,6 +52,8 @@ class Heat:
         self.pitch = Pitch(self) if case.drive is not None and case.drive.wall == "given temperature" else None
         self.residual = np.inf
         self.laps = 0
+        #: what adds to the equations beside conduction and convection; radiation or boiling is one more
+        self.terms: list[HeatTerm] = [Links(self), Held(self), Openings(self), Storage(self)]
 
     def _hold(self) -> None:
         """Faces between held and free cells: their conductance becomes an exchange with a given temperature."""
@@ -119,7 +120,8 @@ class Heat:
     def fluxes(self) -> list[np.ndarray]:
         """Heat capacity flow (W/K) through high faces between cells."""
         flux = self.flow.fluxes()
-        out = [self.flow.ap, self.flow.b, self.flow.carry]  # at leisure between flow iterations
+        work = self.flow.work
+        out = [work.diagonal, work.source, work.carried]
         for a in range(3):
             np.multiply(flux[a], self.cp_face[a], out=out[a])
             out[a] *= self.geo.face[a] == OPEN
@@ -130,7 +132,11 @@ class Heat:
 
         With ``still`` the laps end, and True is returned, when no temperature moves by more than that part of their range.
         """
-        geo, flow, case = self.geo, self.flow, self.case
+        with self.flow.work.lease("energy"):
+            return self._solve(laps, tolerance, most, still)
+
+    def _solve(self, laps: int, tolerance: float, most: int, still: float) -> bool:
+        geo, flow = self.geo, self.flow
         self._solid_conductivity()
         if self.layer is not None:
             self.layer_moved = self.layer.update(flow, self.theta, 0.5 if laps else 0.0)
@@ -138,21 +144,8 @@ class Heat:
         self._hold_conductance(g)
         f = self.fluxes()
         extra, base = np.zeros(geo.size), self.source.copy()
-        link_g = self.link_conductance()
-        free = self.link_free
-        self._add(extra, base, self.link_cells[free], link_g[free], case.links.temperature[free])
-        self._add(extra, base, self.held_cells, self.held_g, self.held_temperature)
-        carried = 0.0
-        for patch, faces, _ in flow.openings:
-            a = patch.axis
-            inward = np.maximum(-patch.outward * flow.flux[a][faces] * self.cp_face[a][faces], 0)
-            carried += float(inward.sum())
-            self._add(extra, base, geo.flat(patch.cells), inward, patch.temperature)
-        self._first_draught(extra, base, carried)
-        if self.rate_t:
-            stored = self.capacity()
-            extra += stored * self.rate_t
-            base += stored * self.weight_t * self.memory
+        for term in self.terms:
+            term.add(extra, base)
         if self.frozen and not self.rate_t:
             extra[self.pin] += max(float(g[0].max()), 1e-6)
             self.theta[self.active] -= self.theta[self.pin]
@@ -177,21 +170,6 @@ class Heat:
             self.theta[self.active] -= self.theta[self.active & self.inner].mean()
         flow.update_properties(self.theta)
         return rests
-
-    def _first_draught(self, extra, base, carried: float) -> None:
-        """An exchange through the openings as long as next to no flow (``carried``, W/K) enters them and nothing else takes heat.
-
-        Without it temperatures of a plume that has not yet begun to rise would have no bound. It is gone when what enters would leave no
-        more than :data:`HOTTEST_DRAUGHT` hotter.
-        """
-        openings = [p for p, f, _ in self.flow.openings if len(f)]
-        if not self.case.buoyant or self.rate_t or not openings or len(self.link_cells) or len(self.held_cells):
-            return
-        missing = float(np.abs(self.source).sum()) / HOTTEST_DRAUGHT - carried
-        if missing > 0.0:
-            count = sum(len(p.cells) for p in openings)
-            for p in openings:
-                self._add(extra, base, self.geo.flat(p.cells), np.full(len(p.cells), missing / count), p.temperature)
 
     def _rests(self, before, still: float) -> bool:
         if not still:
@@ -221,7 +199,8 @@ class Heat:
 
         self.laps, self.residual = bicgstab(matvec, precondition, b, x, tolerance, 1e-11, most)
 
-    def _add(self, extra, base, cells, g, temperature) -> None:
+    def exchange(self, extra, base, cells, g, temperature) -> None:
+        """Add exchange of ``cells`` (flat) by conductances ``g`` (W/K) with a ``temperature`` (K) to the diagonal and the right-hand side."""
         if len(cells):
             np.add.at(extra, cells, g)
             np.add.at(base, cells, g * (temperature - self.case.reference))
@@ -317,9 +296,8 @@ class Heat:
 
     def imbalance(self) -> float:
         """(heat generated - heat leaving) in W; what a driven periodic model carries off counts as leaving."""
-        patches, links = self.outflow()
         given = self.source[self.inner & ~np.isfinite(self.held_at)].sum()
-        left = float(given - patches.sum() - links[self.link_free].sum() - self.held().sum())
+        left = float(given) - sum(term.leaves() for term in self.terms)
         if self.case.drive is not None and self.frozen:
             a = "xyz".index(self.case.drive.axis)
             index = [slice(1, -1)] * 3
@@ -328,7 +306,7 @@ class Heat:
             left -= float(carried)
         if self.pitch is not None:
             left += self.pitch.brought()
-        return left - self.stored()
+        return left
 
     def stored(self) -> float:
         """Heat (W) that goes into what gets warmer, of a run in time; 0 in steady ones."""

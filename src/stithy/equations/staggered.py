@@ -105,6 +105,13 @@ class Staggered:
             face = np.roll(face, 1, axis)
         return face | self.mirrored(axis, up)
 
+    def fold(self, x, t: int) -> None:
+        """What went into ghost layers of ``x`` (flat) along a periodic axis belongs to the far side."""
+        y = np.moveaxis(x.reshape(self.shape), t, 0)
+        y[-2] += y[0]
+        y[1] += y[-1]
+        y[0] = y[-1] = 0.0
+
     def mirrored(self, axis: int, up: bool) -> np.ndarray:
         """Cells (padded, 3-D) whose given face lies on a symmetry side."""
         out, mirror = np.zeros(self.shape, bool), self.case.mirror(axis, up)

@@ -12,13 +12,12 @@ from abc import ABC, abstractmethod
 
 import numpy as np
 
-from ..numerics.limiter import cell_spacings
-from . import energy, mixing, scalars, walls
+from . import mixing, scalars, walls
 from .strain import Strain
 from .sublayer import Sublayer
+from .transport import Transport
 
 C_MU, KAPPA = 0.09, mixing.KAPPA
-RELAXED, STILL = 0.8, 0.1  # relaxation of convection and sinks, and of diffusion
 
 
 class TwoEquation(ABC):
@@ -35,8 +34,8 @@ class TwoEquation(ABC):
         self.fluid = flow.fluid & inner
         self.cells = np.flatnonzero(self.fluid)
         self.k, self.second, self.nu_t = np.zeros(z), np.zeros(z), np.zeros(z)
-        self.sink, self.source, self.more, self.value = (np.zeros(z) for _ in range(4))
-        self.cross, self.gamma = np.zeros(z), np.ones(z)
+        self.sink, self.source, self.value = (np.zeros(z) for _ in range(3))
+        self.cross = np.zeros(z)
         self.held = np.zeros(z, np.bool_)
         self.free = np.zeros(z, np.bool_)
         self.strain = Strain(flow, self.distance)
@@ -48,7 +47,7 @@ class TwoEquation(ABC):
         prandtl = np.array([f.mu * f.cp / f.k for f in flow.case.fluids])
         self.between = mixing.Between(prandtl[of[self.sublayer.near]])
         self.law = mixing.Tables(0.9).rows
-        self.spacing = cell_spacings(flow.geo)
+        self.transported = Transport(flow, self.fluid)
         self.one, self.none = np.ones(z), np.zeros(z)
         self.speed = None
         self.residual = 1.0
@@ -110,31 +109,10 @@ class TwoEquation(ABC):
 
     def transport(self, flux, x, gamma, sink, source, held, value, inflow, least, steep: bool = False) -> float:
         """One relaxed step of one scalar; ``inflow`` its value at each opening; ``steep``: it falls steeply from walls."""
-        flow, geo = self.flow, self.geo
-        self.gamma[self.cells] = gamma
-        geo.wrapped(self.gamma)
-        geo.wrapped(x)
-        for a in range(3):
-            scalars.links(flow.n, flow.s, a, geo.face[a], flux[a], *geo.width, self.gamma, flow.low[a], flow.high[a])
-            if steep:
-                self.sublayer.diffuse(a, flow.nu, self.k, x, flux[a], flow.low[a], flow.high[a])
-        flow.b.fill(0.0)
-        for a in range(3):
-            energy.deferred(flow.n, flow.s, a, geo.face[a], flux[a], self.spacing[a], x, flow.b)
-            if geo.periodic[a]:
-                flow._fold(a)
-        self.more.fill(0.0)
-        for (patch, faces, _), v in zip(flow.openings, inflow, strict=True):
-            enters = np.maximum(-patch.outward * flux[patch.axis][faces], 0.0)
-            cells = geo.flat(patch.cells)
-            np.add.at(self.more, cells, enters)
-            np.add.at(source, cells, enters * v)
-        r = scalars.solve(flow.n, flow.s, self.fluid, flow.low, flow.high, *flux, self.more, sink, source, held, value, RELAXED, STILL,
-                          least, x, flow.ap, flow.b, 4)
-        for weights in (*flow.low, *flow.high):
-            weights.fill(0.0)
-        geo.wrapped(x)
-        return r
+        def diffuse(a, low, high):
+            self.sublayer.diffuse(a, self.flow.nu, self.k, x, flux[a], low, high)
+
+        return self.transported.step(flux, x, gamma, sink, source, held, value, inflow, least, diffuse if steep else None)
 
     def inflow(self):
         """k (m2/s2) and omega (1/s) of what enters at every opening."""
@@ -157,7 +135,7 @@ class TwoEquation(ABC):
         for cells, table in self.tables:
             mixing.approach(flow, cells, table, share, speed, self.distance, self.one, self.none, self.one, k)
         c, first = self.cells, self.sublayer.leading
-        ratio = self.more
+        ratio = self.transported.more  # at leisure between steps
         ratio.fill(0.0)
         ratio[c] = self.nu_t[c] / flow.nu[c]
         for own, molecular, scale, was, law in ((flow.mu_eff, flow.mu, self.one, keep[0], None),

@@ -112,7 +112,7 @@ def sealed_table(p: Prepared, run) -> dict[str, float]:
     """Absolute pressure (Pa) of the closed fluid spaces whose gas follows temperature."""
     flow, space = run.flow, run.geo.pad(p.case.space, -1, np.int64)
     return {f"fluid space {int(space[cells[0]]) + 1}": ratio * p.case.pressure
-            for (cells, _, _), ratio in zip(flow.sealed, flow.sealed_pressure(run.heat.theta), strict=True)}
+            for (cells, _, _), ratio in zip(flow.properties.sealed, flow.properties.sealed_pressure(run.heat.theta), strict=True)}
 
 
 def numbers(p: Prepared, run) -> dict:

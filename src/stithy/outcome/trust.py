@@ -152,7 +152,7 @@ def trust(p: Prepared, run, last) -> dict:
     low, high = y_plus(run)
     if high > 0:
         notes.append(f"y+ of the first cells at walls: {low:.2g} to {high:.3g}")
-    for ratio in run.flow.sealed_pressure(run.heat.theta):
+    for ratio in run.flow.properties.sealed_pressure(run.heat.theta):
         notes.append(f"closed gas: {(ratio - 1) * case.pressure:+.4g} Pa against the surroundings, from the mass it held at the start")
     notes += _of_passages(p, run, steady=p.model.run.time is None and band is None)
     if run.blend < 1:

@@ -354,10 +354,10 @@ class Steady:
                 for _ in range(3):
                     self.flow.project(1e-6, 100)
                     self.heat.solve(2, 1e-4, 30)
-                self.flow.hold_properties = True
+                self.flow.properties.held = True
             self.flow.close_mass()
         self._close_energy()
-        self.flow.hold_properties = False
+        self.flow.properties.held = False
         last = self._report()
         s = self.settings
         last.phase = "done"
