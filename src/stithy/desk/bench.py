@@ -9,12 +9,14 @@ from PyQt6.QtGui import QColor, QImage, QPainter
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QSlider, QVBoxLayout, QWidget
 from pyvistaqt import QtInteractor
 
-from . import look, scene
+from . import look
 from .detail import DetailBar
 from .painter import Painter
 from .scale import Scale
 from .session import Session
 from .smoothing import Smoothing
+from .view_items import ITEMS, Look
+from .view_settings import FIELDS, ViewSettings
 
 
 class Bench(QWidget):
@@ -23,7 +25,7 @@ class Bench(QWidget):
     picked = pyqtSignal(str)
     probed = pyqtSignal(str)
 
-    def __init__(self, session: Session, layout_name: str = "", title: bool = False):
+    def __init__(self, session: Session, layout_name: str = "", title: bool = False, settings: ViewSettings | None = None):
         super().__init__()
         self.setObjectName("bench")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -38,12 +40,11 @@ class Bench(QWidget):
         self.heading = QLabel()
         self.heading.setStyleSheet("font-weight: 600; padding: 8px 12px 0 12px;")
         self.heading.setVisible(title)
-        self.field, self.axis, self.place = "temperature", 1, 0.5
-        self.parts_on = {"section": True, "surfaces": True, "streamlines": False, "vectors": False}
-        self.range: tuple[float, float] | None = None
+        self.settings = settings or ViewSettings()
+        self.settings.events.connect(lambda *_: self.refresh())
         self._first = True
         self._fits: tuple[int, int] | None = None  # the view's size when the whole model was put in view
-        self.painter = Painter(self)
+        self.painter = Painter(self.view)
         self._lay_out()
         if title:  # as tall as the bench beside it, so that one camera shows both at one size
             policy = self.bar.sizePolicy()
@@ -63,12 +64,12 @@ class Bench(QWidget):
         row.setContentsMargins(12, 8, 8, 4)
         row.setSpacing(4)
         self.field_box = QComboBox()
-        self.field_box.addItems(["temperature", "speed", "pressure"])
-        self.field_box.currentTextChanged.connect(lambda t: self._set(field=t))
+        self.field_box.addItems(FIELDS)
+        self.field_box.currentTextChanged.connect(lambda t: setattr(self.settings, "field", t))
         self.axis_box = QComboBox()
         self.axis_box.addItems(["across x", "across y", "across z"])
         self.axis_box.setCurrentIndex(1)
-        self.axis_box.currentIndexChanged.connect(lambda a: self._set(axis=a))
+        self.axis_box.currentIndexChanged.connect(lambda a: setattr(self.settings, "axis", a))
         self.slider = QSlider(Qt.Orientation.Horizontal)
         self.slider.setRange(0, 200)
         self.slider.setValue(100)
@@ -77,20 +78,20 @@ class Bench(QWidget):
         self.axis_box.setFixedWidth(74)
         self.bar.setStyleSheet("QPushButton { padding: 4px 8px; } QComboBox { padding: 3px 6px; }")
         self.slider.setAccessibleName("place of the section")
-        self.slider.valueChanged.connect(lambda v: self._set(place=v / 200))
+        self.slider.valueChanged.connect(lambda v: setattr(self.settings, "place", v / 200))
         self.where = QLabel()
         self.where.setFixedWidth(58)
         self.chips = {}
-        for key, text in (("section", "Section"), ("surfaces", "Surfaces"), ("vectors", "Vectors"), ("streamlines", "Streamlines")):
-            chip = QPushButton(text, checkable=True, checked=self.parts_on[key])
-            chip.toggled.connect(lambda on, k=key: self._toggle(k, on))
-            self.chips[key] = chip
+        for item in (x for x in ITEMS if x.title):
+            chip = QPushButton(item.title, checkable=True, checked=item.key in self.settings.shown)
+            chip.toggled.connect(lambda on, k=item.key: self.settings.switch(k, on))
+            self.chips[item.key] = chip
         row.addWidget(self.field_box)
         row.addWidget(self.chips["section"])
         row.addWidget(self.axis_box)
         row.addWidget(self.slider)
         row.addWidget(self.where)
-        for key in ("surfaces", "vectors", "streamlines"):
+        for key in (k for k in self.chips if k != "section"):
             row.addWidget(self.chips[key])
         row.addStretch(1)
         self.bar.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
@@ -107,15 +108,6 @@ class Bench(QWidget):
         foot.addWidget(self.scale, 3)
         foot.addWidget(self.message, 2)
         whole.addLayout(foot)
-
-    def _set(self, **values):
-        for k, v in values.items():
-            setattr(self, k, v)
-        self.refresh()
-
-    def _toggle(self, key, on):
-        self.parts_on[key] = on
-        self.refresh()
 
     def _moved(self, *_):
         self._fits = None  # from now on the look is the user's
@@ -155,7 +147,7 @@ class Bench(QWidget):
     def show_snapshot(self):
         """Put the temperatures of a run into the picture, without building the scene anew."""
         result = self.result() if self.showing_results() else None
-        if result is None or self.busy() or not self.painter.painted or self.field != "temperature":
+        if result is None or self.busy() or not self.painter.painted or self.settings.field != "temperature":
             return
         values = result.temperature - 273.15
         for mesh, index in self.painter.painted:
@@ -196,7 +188,7 @@ class Bench(QWidget):
         standing = self.session.standing(self.name())
         model, result = standing.model, self.result() if self.showing_results() else None
         self.bar.setVisible(result is not None and self.layout_name == "")
-        for key in ("vectors", "streamlines", "surfaces"):  # two benches beside each other leave less room
+        for key in (k for k in self.chips if k != "section"):  # two benches beside each other leave less room
             self.chips[key].setVisible(self.session.stage != "Weigh")
         self.scale.setVisible(result is not None)
         self.heading.setText(f"{self.name()}" + ("" if standing.state == "current" else f", {standing.state}"))
@@ -204,17 +196,18 @@ class Bench(QWidget):
         yield
         self.painter.clear()
         if model is not None:
-            yield from self.painter.show_model(model, result, standing.summary, self.session.selected)
-            if result is not None:
-                for _ in self._show_result(model, result, standing):
-                    yield
-                    self.smoothing.unseen()
-                    yield
-            elif self.session.stage == "Grid" and not standing.problems:
-                self.painter.show_grid(model)
             state = self.session.run_state
-            if state.place and state.layout == self.name() and self.session.stage == "Run":
-                self.painter.add(scene.cross(state.place, model), color=look.EMBER, line_width=4.0, pickable=False)
+            fault = state.place if state.layout == self.name() else None
+            ends = self._show_scale(result, standing) if result is not None else (0.0, 1.0)
+            look_ = Look(self.name(), model, result, standing.summary, self.session.selected, self.session.stage, bool(standing.problems),
+                         fault, self.settings, ends)
+            for item in ITEMS:
+                if item.wanted(look_):
+                    for _ in item.draw(self.painter, look_):
+                        yield
+                        if result is not None and item.title:
+                            self.smoothing.unseen()
+                            yield
             if self._first or (self._fits and self._fits != self._room()):
                 self._look_at_all()
             yield
@@ -225,18 +218,19 @@ class Bench(QWidget):
 
     def clim(self) -> tuple[float, float]:
         """The range of the field in the result shown."""
-        return self.painter.limits(self.result())
+        return self.painter.limits(self.result(), self.settings.field)
 
-    def _show_result(self, model, result, standing):
-        """The scale and the section's place in words, then the painted result."""
-        ends = self.range or self.painter.limits(result)
+    def _show_scale(self, result, standing) -> tuple[float, float]:
+        """Show the scale and the section's place in words; the scale's ends."""
+        s = self.settings
+        ends = s.range or self.clim()
         worst = next((m for m in standing.margins if m.bound.quantity == "temperature"), None)
-        limit = worst.bound.most - 273.15 if worst and self.field == "temperature" else None
-        self.scale.show_range(self.field, *ends, limit)
-        lines = result.grid.lines[self.axis]
-        at = lines[0] + self.place * (lines[-1] - lines[0])
-        self.where.setText(f"{'xyz'[self.axis]} {at * 1e3:.1f} mm")
-        yield from self.painter.show_result(model, result, at, ends)
+        limit = worst.bound.most - 273.15 if worst and s.field == "temperature" else None
+        self.scale.show_range(s.field, *ends, limit)
+        lines = result.grid.lines[s.axis]
+        at = lines[0] + s.place * (lines[-1] - lines[0])
+        self.where.setText(f"{'xyz'[s.axis]} {at * 1e3:.1f} mm")
+        return ends
 
     def _say(self, standing, result):
         text = ""
@@ -286,8 +280,9 @@ class Bench(QWidget):
         result = self.result()
         if result is None:
             return
-        lines = result.grid.lines[self.axis]
-        place = (margin.spot[self.axis] - lines[0]) / (lines[-1] - lines[0])
+        axis = self.settings.axis
+        lines = result.grid.lines[axis]
+        place = (margin.spot[axis] - lines[0]) / (lines[-1] - lines[0])
         self.field_box.setCurrentText("temperature")
         self.chips["section"].setChecked(True)
         self.slider.setValue(round(place * 200))

@@ -15,7 +15,8 @@ from ..read import export
 
 
 class ProjectActions:
-    """The part of the window that acts on the project; it has its ``session``, ``ledger``, ``bench`` and ``status``."""
+    """The part of the window that acts on the project; it has its ``session``, ``ledger``, ``bench`` and ``status``, and opens further
+    windows by ``open_another``."""
 
     def undo(self):
         """Take the last change back."""
@@ -64,18 +65,14 @@ class ProjectActions:
 
     def new_project(self):
         """A new project in a window of its own."""
-        from .app import open_window
-
-        open_window(None)
+        self.open_another(None)
 
     def open_project(self):
         """Choose a project folder and open it in a window of its own."""
         folder = QFileDialog.getExistingDirectory(self, "Open project folder", str(Path.home()))
         if folder:
-            from .app import open_window
-
             try:
-                open_window(Path(folder))
+                self.open_another(Path(folder))
             except StithyError as error:
                 self.ledger.refuse(str(error))
 

@@ -7,6 +7,8 @@ from pathlib import Path
 from queue import SimpleQueue
 from threading import Thread
 
+from psygnal import EmitLoopError, Signal, SignalGroup
+
 from ..errors import StithyError
 from ..kinds import assembly
 from ..project import edits, files
@@ -22,6 +24,19 @@ from .run_state import RunState
 #: seconds the window waits for how other layouts stand; results kept in memory
 PATIENCE, MOST_RESULTS = 0.15, 8
 STAGES = ("Shape", "Load", "Grid", "Run", "Read", "Weigh")
+
+
+class SessionEvents(SignalGroup):
+    """What observers of a session can hear."""
+
+    document = Signal()
+    layout = Signal()
+    stage = Signal()
+    selection = Signal()
+    results = Signal()
+    run = Signal()
+    standings = Signal()
+    saved = Signal()
 
 
 class Session:
@@ -40,7 +55,7 @@ class Session:
         self.run: Handle | None = None
         self.run_state = RunState()
         self._arriving: list | None = None
-        self._observers: list[tuple[str, Callable[[], None]]] = []
+        self.events = SessionEvents()
         self._standings: dict[str, Standing] = {}
         self._before: dict[str, Standing] = {}
         self._spent = 0.0
@@ -57,13 +72,14 @@ class Session:
 
     def on(self, event: str, hear: Callable[[], None]) -> None:
         """Call ``hear`` whenever ``event`` happens."""
-        self._observers.append((event, hear))
+        self.events[event].connect(hear, check_nargs=False)
 
     def tell(self, event: str) -> None:
-        """Tell everybody who listens to ``event``."""
-        for name, hear in list(self._observers):
-            if name == event:
-                hear()
+        """Tell everybody who listens to ``event``. What an observer raises comes back as it is."""
+        try:
+            self.events[event].emit()
+        except EmitLoopError as error:
+            raise (error.__cause__ or error) from None
 
     def do(self, edit: Edit) -> None:
         """Apply an edit; raises StithyError when it is refused, with nothing changed."""

@@ -1,6 +1,9 @@
 """The window: top edge, ledger, bench, margins and shelf, and the actions that tie them together."""
 from __future__ import annotations
 
+from collections.abc import Callable
+from pathlib import Path
+
 from PyQt6.QtCore import QByteArray, QSettings, Qt, QTimer
 from PyQt6.QtGui import QAction, QKeySequence
 from PyQt6.QtWidgets import (
@@ -16,27 +19,27 @@ from PyQt6.QtWidgets import (
 
 from ..errors import StithyError
 from . import look
-from .balance import BalanceSheet
 from .bench import Bench
-from .charts import Charts
-from .comparison import Comparison
 from .finder import Finder
 from .ledger import Ledger
 from .margins import Margins
+from .panels import PANELS
 from .project_actions import ProjectActions
 from .session import STAGES, Session
 from .shelf import Cards
+from .view_settings import ViewSettings
 
 
 class Window(ProjectActions, QMainWindow):
     """One project in one window."""
 
-    def __init__(self, session: Session):
+    def __init__(self, session: Session, open_another: Callable[[Path | None], object]):
         super().__init__()
-        self.session = session
-        self.ledger, self.bench, self.margins = Ledger(session), Bench(session), Margins(session)
-        self.cards, self.charts = Cards(session), Charts(session)
-        self.balance, self.comparison = BalanceSheet(session), Comparison(session, self.compare)
+        self.session, self.open_another = session, open_another
+        self.view = ViewSettings()
+        self.ledger, self.bench, self.margins = Ledger(session), Bench(session, settings=self.view), Margins(session)
+        self.cards = Cards(session)
+        self.panels = {panel.stage: (panel, panel.make(session, self.compare)) for panel in PANELS}
         self.second: Bench | None = None
         self._weighing = False
         self._actions()
@@ -113,7 +116,7 @@ class Window(ProjectActions, QMainWindow):
         self.ledger.setMinimumWidth(300)
         self.margins.setMinimumWidth(180)
         self.shelf = QStackedWidget(objectName="shelf")
-        for widget in (self.cards, self.charts, self.balance, self.comparison):
+        for widget in (self.cards, *(page for _, page in self.panels.values())):
             self.shelf.addWidget(widget)
         self.tabs = QWidget(objectName="shelf")
         row = QHBoxLayout(self.tabs)
@@ -189,6 +192,7 @@ class Window(ProjectActions, QMainWindow):
         s.on("layout", s.fetch_result)
         s.on("run", self._run_changed)
         s.on("standings", self._second_refresh)
+        self.view.events.field.connect(lambda *_: self._second_refresh())
         for event in ("document", "layout", "results"):
             s.on(event, lambda: self._looking.start() if s.looking else None)
         self.bench.picked.connect(lambda n: s.select((n,)) if n else None)
@@ -202,16 +206,16 @@ class Window(ProjectActions, QMainWindow):
         self.tab_more.clicked.connect(lambda: self._tab(True))
 
     def _tab(self, more: bool):
-        page = {"Run": 1, "Read": 2, "Weigh": 3}.get(self.session.stage, 0) if more else 0
-        self.shelf.setCurrentIndex(page)
-        self.tab_cards.setChecked(page == 0)
-        self.tab_more.setChecked(page != 0)
+        page = self.panels.get(self.session.stage, (None, self.cards))[1] if more else self.cards
+        self.shelf.setCurrentWidget(page)
+        self.tab_cards.setChecked(page is self.cards)
+        self.tab_more.setChecked(page is not self.cards)
 
     def _stage_changed(self):
         stage = self.session.stage
         for name, button in self.stage_buttons.items():
             button.setChecked(name == stage)
-        words = {"Run": "Charts", "Read": "Balance sheet", "Weigh": "Comparison"}.get(stage, "")
+        words = self.panels[stage][0].title if stage in self.panels else ""
         self.tab_more.setText(words)
         self.tab_more.setVisible(bool(words))
         self.tab_cards.setVisible(bool(words))
@@ -223,7 +227,7 @@ class Window(ProjectActions, QMainWindow):
         stage = self.session.stage
         self.bench.hold()
         self.lower.setFixedHeight(260 if stage == "Weigh" else 190)
-        self._tab(stage in ("Run", "Weigh"))
+        self._tab(stage in self.panels and self.panels[stage][0].first)
         if (stage == "Weigh") != self._weighing:
             self._weighing = stage == "Weigh"
             whole = sum(self.middle.sizes())
@@ -343,13 +347,13 @@ class Window(ProjectActions, QMainWindow):
             if self.second:
                 self.second.hide()
             self.bench.heading.hide()
-            self.bench.range = None
+            self.view.range = None
             return
         if self.session.compared not in names:
             solved = [n for n in names if self.session.standing(n).summary]
             self.session.compared = (solved or names)[0]
         if self.second is None:
-            self.second = Bench(self.session, self.session.compared, title=True)
+            self.second = Bench(self.session, self.session.compared, title=True, settings=self.view)
             self.second.view.camera = self.bench.view.camera
             self.second._first = False
             self.bench.partner = self.second
@@ -368,12 +372,9 @@ class Window(ProjectActions, QMainWindow):
         if self.session.compared == self.session.layout:
             self._second_bench(True)
             return
-        for name in ("field", "axis", "place"):
-            setattr(self.second, name, getattr(self.bench, name))
-        self.second.parts_on = self.bench.parts_on
         if self.bench.result() is not None and self.second.result() is not None:
             low, high = zip(self.bench.clim(), self.second.clim(), strict=True)
-            self.bench.range = self.second.range = (min(low), max(high))
+            self.view.range = (min(low), max(high))
         self.second.refresh()
         self.bench.refresh()
 

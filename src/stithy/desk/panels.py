@@ -1,0 +1,30 @@
+"""What the shelf can show, by stage: panels are registered here, and the window builds what it finds."""
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from PyQt6.QtWidgets import QWidget
+
+from .balance import BalanceSheet
+from .charts import Charts
+from .comparison import Comparison
+from .session import Session
+
+
+@dataclass(frozen=True)
+class Panel:
+    """One page of the shelf: the ``stage`` it belongs to, the ``title`` of its tab, how it is made from the session and a function that
+    puts a layout beside the shown one; ``first``: it is shown when the stage is entered."""
+
+    stage: str
+    title: str
+    make: Callable[[Session, Callable[[str], None]], QWidget]
+    first: bool = False
+
+
+PANELS = (
+    Panel("Run", "Charts", lambda session, _: Charts(session), True),
+    Panel("Read", "Balance sheet", lambda session, _: BalanceSheet(session)),
+    Panel("Weigh", "Comparison", Comparison, True),
+)
