@@ -17,10 +17,10 @@ from stithy.solve.coarse import coarser
 from stithy.solve.job import Job
 from stithy.weigh.compare import standing
 from stithy.weigh.limits import CLOSE, FAILS, MEETS, margins
+from verification import defaults
+from verification.projects import project, solve
 
 from .conftest import DEMO, small
-from .physics import defaults
-from .physics.projects import project, solve
 
 GAS = defaults.GAS
 

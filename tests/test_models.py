@@ -13,9 +13,9 @@ from stithy.kinds.assembly import resolve
 from stithy.project import edits
 from stithy.solve.job import Job
 from stithy.solve.transient import next_switch, share_at
+from verification.projects import PLAIN, project, solve
 
 from .conftest import small
-from .physics.projects import PLAIN, project, solve
 
 REPEATS = "x-: periodic; x+: periodic"
 SLIP = "y-: symmetry; y+: symmetry; z-: symmetry; z+: symmetry"

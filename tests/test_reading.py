@@ -3,7 +3,6 @@ from __future__ import annotations
 
 import json
 import shutil
-import sys
 from pathlib import Path
 
 import numpy as np
@@ -12,12 +11,9 @@ import pytest
 from stithy import api, cli
 from stithy.numerics.interpolate import resample
 from stithy.project import edits, files
+from verification.examples import examples
 
 ROOT = Path(__file__).parent.parent
-sys.path.insert(0, str(ROOT / "tools"))
-
-from examples import examples  # noqa: E402 - shared with the page they are printed on
-
 FOLDERS = list(examples())
 
 

@@ -19,9 +19,8 @@ from stithy.setup.prepare import prepare
 from stithy.shapes.facets import fault
 from stithy.shapes.geometry import Facets, Outline, Path, Round
 from stithy.shapes.solids import distance, fits, length, pieces, surface_area, surfaces, volume
-
-from .physics.configurations import array
-from .physics.projects import PLAIN, project, solve
+from verification.configurations import array
+from verification.projects import PLAIN, project, solve
 
 LINES = np.linspace(0, 0.1, 51)
 GRID = Grid((LINES, LINES, LINES))

@@ -14,9 +14,9 @@ from stithy.project import edits, files
 from stithy.solution import store
 from stithy.solve.job import Job
 from stithy.solve.steady import Settings, Steady
+from verification.projects import channel, project, solve
 
 from .conftest import small
-from .physics.projects import channel, project, solve
 
 
 def two_layers() -> d.Document:

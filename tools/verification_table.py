@@ -7,7 +7,7 @@ from pathlib import Path
 ROOT = Path(__file__).parent.parent
 sys.path.insert(0, str(ROOT))
 
-from tests.physics import as_it_comes, gallery, orders  # noqa: E402 - the gallery is shared with the tests
+from verification import as_it_comes, gallery, orders  # noqa: E402 - the gallery is shared with the tests
 
 MANUAL = ROOT / "docs/physics.md"
 DEFAULTS, DEFAULTS_END = "<!-- defaults: written by tools/verification_table.py -->", "<!-- end of defaults -->"

@@ -14,6 +14,6 @@ from . import kinds  # which registers every kind of row
 from .api import Project, open_project
 from .errors import StithyError
 
-__version__ = "0.1.0"
+__version__ = "0.2.0"
 __all__ = ["Project", "StithyError", "kinds", "open"]
 open = open_project

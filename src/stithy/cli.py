@@ -12,7 +12,9 @@ from pathlib import Path
 
 from . import api, reading
 from .errors import FileProblem, SetupError, SolveFailed, StithyError
+from .project import log
 from .read.band import Bands
+from .terminal import complain, progress, show_table
 
 DEMO = Path(__file__).parent / "data/demo/lamp-driver"
 
@@ -20,37 +22,39 @@ DEMO = Path(__file__).parent / "data/demo/lamp-driver"
 def main(argv: list[str] | None = None) -> int:
     """Entry point; returns the exit code."""
     arguments = _parser().parse_args(argv)
+    log.begin()
     try:
         return arguments.do(arguments)
     except SetupError as error:
         for p in error.problems:
-            print(f"{p.about.capitalize()}: {p}", file=sys.stderr)
+            complain(f"{p.about.capitalize()}: {p}")
         return 2
     except SolveFailed as error:
-        print(error, file=sys.stderr)
+        complain(str(error))
         return 3
     except StithyError as error:
-        print(error, file=sys.stderr)
+        complain(str(error))
         return 2
     except KeyboardInterrupt:
-        print("Stopped.", file=sys.stderr)
+        complain("Stopped.")
         return 3
     except BrokenPipeError:  # what reads the output has had enough, such as head
         sys.stderr.close()
         return 0
     except OSError as error:
-        print(f"{error.filename or 'A file'}: {error.strerror or error}. Check that it is there and may be written.", file=sys.stderr)
+        complain(f"{error.filename or 'A file'}: {error.strerror or error}. Check that it is there and may be written.")
         return 2
     except Exception as error:  # the last resort: whatever it is, one calm line and a log
-        from .project.files import write_log
-
-        print(f"An unexpected fault ended the command: {type(error).__name__}. No project was changed by it. "
-              f"What happened is written in {write_log(error)}.", file=sys.stderr)
+        complain(f"An unexpected fault ended the command: {type(error).__name__}. No project was changed by it. "
+                 f"What happened is written in {log.write_fault(error)}.")
         return 3
 
 
 def _parser() -> argparse.ArgumentParser:
+    from . import __version__
+
     parser = argparse.ArgumentParser(prog="stithy", description="Conjugate heat transfer in electronics enclosures.")
+    parser.add_argument("--version", action="version", version=f"stithy {__version__}")
     sub = parser.add_subparsers(required=True, metavar="COMMAND")
 
     def command(name, do, help_, project=True):
@@ -77,7 +81,8 @@ def _parser() -> argparse.ArgumentParser:
     p.add_argument("file")
     p.add_argument("--layout", default="")
     command("compile", _compile, "compile the solver's kernels", project=False)
-    command("schema", _schema, "print the JSON Schema of project.json", project=False)
+    p = command("schema", _schema, "print the JSON Schema of project.json", project=False)
+    p.add_argument("--result", action="store_true", help="that of a result's summary.json instead")
     return parser
 
 
@@ -110,19 +115,15 @@ def _solve(a) -> int:
     names = [x.name for x in project.document.layouts] if a.all else [a.layout]
     good = True
     for name in names:
-        def tell(p):
-            if p.iteration % 10 == 0 or p.phase == "done":
-                print(f"iteration {p.iteration:4d}  momentum {p.momentum:.1e}  heat {p.heat:.1e}  {p.left}", flush=True)
-            return True
-
-        result = project.solve(name, a.fresh, tell)
+        with progress(name or project.document.layouts[0].name) as tell:
+            result = project.solve(name, a.fresh, tell)
         s = result.summary
         good &= s["settled"]
         print(f"{s['layout']}: {'settled' if s['settled'] else 'NOT settled'}, {s['cells']} cells, {s['seconds']:.0f} s, "
               f"heat closed to {abs(s['heat_imbalance']):.2g} W of {s['heat_load']:.4g} W")
         bands = Bands(s)
-        for part in s["parts"]:
-            print(f"  {part:24s} {bands.temperature(part).text(zero=273.15):>14s} degC")
+        told = {part: bands.temperature(part) for part in s["parts"]}
+        show_table([["part", "highest degC"], *([part, x.text(zero=273.15)] for part, x in told.items() if x)])
         for note in s["trust"]["notes"]:
             print(f"  {note}")
     return 0 if good else 1
@@ -130,10 +131,16 @@ def _solve(a) -> int:
 
 def _weigh(a) -> int:
     from .weigh.compare import weigh
+    from .weigh.table import equals, tables
 
     project = api.open_project(a.project)
-    print(project.weigh())
-    return 0 if any(s.passes and s.state == "current" for s in weigh(project.document, project.folder)) else 1
+    standings = weigh(project.document, project.folder)
+    for block in tables(standings):
+        show_table(block, words=3 if block[0][0] == "layout" else 1)
+        print()
+    for sentence in equals(standings):
+        print(sentence)
+    return 0 if any(s.passes and s.state == "current" for s in standings) else 1
 
 
 def _check(a) -> int:
@@ -167,10 +174,11 @@ def _compile(_a) -> int:
     return 0
 
 
-def _schema(_a) -> int:
+def _schema(a) -> int:
     from .project.files import json_schema
+    from .solution.summary import json_schema as of_result
 
-    print(json_schema())
+    print(of_result() if a.result else json_schema())
     return 0
 
 

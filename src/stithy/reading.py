@@ -7,6 +7,7 @@ from . import api
 from .errors import StithyError
 from .project import units
 from .read.band import Bands
+from .terminal import show_table
 
 WHAT = {
     "parts": "highest temperature with its band, temperatures on this grid and heat of every part",
@@ -44,7 +45,12 @@ def read(a) -> int:
     """Print what was asked for; the exit code."""
     project = api.open_project(a.project)
     rows = _rows(project, a)
-    print(json.dumps(rows, indent=1) if a.json else table(rows))
+    if a.json:
+        print(json.dumps(rows, indent=1))
+    elif rows:
+        show_table(table(rows))
+    else:
+        print("nothing to show")
     return 0
 
 
@@ -140,18 +146,12 @@ def _unit(key: str) -> str:
     return _UNITS.get(last, "")
 
 
-def table(rows: list[dict]) -> str:
-    """Aligned columns with units in the head; temperatures in degC, lengths in mm, all else SI."""
+def table(rows: list[dict]) -> list[list[str]]:
+    """Head with units, and a line for each row; temperatures in degC, lengths in mm, all else SI."""
     rows = [_flat(r) for r in rows]
-    if not rows:
-        return "nothing to show"
     heads = list(dict.fromkeys(k for r in rows for k in r))
     lines = [[f"{h.replace('_', ' ')} [{_unit(h)}]" if _unit(h) else h.replace("_", " ") for h in heads]]
-    for r in rows:
-        lines.append([_text(h, r.get(h, "")) for h in heads])
-    widths = [max(len(x[i]) for x in lines) for i in range(len(heads))]
-    return "\n".join("  ".join(x.ljust(w) if i == 0 else x.rjust(w) for i, (x, w) in enumerate(zip(line, widths, strict=True))).rstrip()
-                     for line in lines)
+    return [*lines, *([_text(h, r.get(h, "")) for h in heads] for r in rows)]
 
 
 def _flat(row: dict) -> dict:

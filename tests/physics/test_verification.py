@@ -5,8 +5,7 @@ import numpy as np
 import pytest
 
 from stithy import kinds as d
-
-from . import bodies, configurations, convection, ducts, gallery, orders, projects
+from verification import bodies, configurations, convection, ducts, gallery, orders, projects
 
 
 def within(rows, bound):

@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QApplication, QMessageBox  # noqa: E402 - after the 
 
 from .. import kinds as d  # noqa: E402
 from ..errors import StithyError  # noqa: E402
-from ..project import files  # noqa: E402
+from ..project import files, log  # noqa: E402
 from . import look  # noqa: E402
 from .session import Session  # noqa: E402
 from .window import Window  # noqa: E402
@@ -68,7 +68,7 @@ def _last_resort(kind, error, trace) -> None:
     if issubclass(kind, KeyboardInterrupt):
         QApplication.quit()
         return
-    path = files.write_log(error)
+    path = log.write_fault(error)
     for window in _windows:
         with suppress(Exception):
             session = window.session
@@ -78,6 +78,7 @@ def _last_resort(kind, error, trace) -> None:
 
 def run(folder: Path | None) -> int:
     """Open a window and run until it is closed."""
+    log.begin()
     app = application()
     sys.excepthook = _last_resort
     try:

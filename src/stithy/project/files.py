@@ -2,18 +2,18 @@
 from __future__ import annotations
 
 import json
+import logging
 import os
 import tempfile
-import time
-import traceback
-from contextlib import suppress
 from pathlib import Path
 
+import platformdirs
 from pydantic import ValidationError
 
 from ..errors import FileProblem
 from .document import FORMAT, VERSION, Document
 
+LOG = logging.getLogger(__name__)
 NAME, AUTOSAVE = "project.json", ".autosave.json"
 
 
@@ -59,6 +59,7 @@ def save(document: Document, path: str | Path) -> Path:
     file = project_file(path)
     write_atomic(file, to_text(document).encode())
     (file.parent / AUTOSAVE).unlink(missing_ok=True)
+    LOG.info("saved %s", file)
     return file
 
 
@@ -127,24 +128,12 @@ def _first(error: ValidationError, data: dict) -> str:
 
 def state_folder() -> Path:
     """Where the program keeps what is not a project's: unsaved work and its log."""
-    return Path(os.environ.get("XDG_STATE_HOME") or "~/.local/state").expanduser() / "stithy"
+    return platformdirs.user_state_path("stithy")
 
 
 def scratch() -> Path:
     """Where unsaved work of a project without a folder is kept."""
     return state_folder() / "new-project"
-
-
-def write_log(error: BaseException) -> Path:
-    """Write an unexpected error down, behind those before it; the file. Never raises."""
-    path = state_folder() / "faults.log"
-    with suppress(OSError):
-        path.parent.mkdir(parents=True, exist_ok=True)
-        if path.exists() and path.stat().st_size > 1_000_000:
-            path.unlink()
-        with path.open("a", encoding="utf-8", errors="replace") as f:
-            f.write(time.strftime("%Y-%m-%d %H:%M:%S\n") + "".join(traceback.format_exception(error)) + "\n")
-    return path
 
 
 def autosave(document: Document, path: str | Path) -> None:

@@ -5,13 +5,13 @@ import tomllib
 from dataclasses import dataclass
 from functools import lru_cache
 from importlib import resources
-from pathlib import Path
 
 import numpy as np
+import platformdirs
 
 from ..errors import FileProblem
 
-USER = Path("~/.config/stithy").expanduser()
+USER = platformdirs.user_config_path("stithy")
 
 
 @dataclass(frozen=True)

@@ -12,35 +12,30 @@ from ..solution.solution import Solution
 
 
 def vtk(result: Solution, path: str | Path) -> Path:
-    """All fields as a VTK XML rectilinear grid (.vtr): temperature K, pressure Pa, velocity m/s, part, kind."""
+    """All fields as a VTK XML rectilinear grid (.vtr): temperature K, pressure Pa, velocity m/s, part, kind. Raises FileProblem."""
+    # heavy, and only needed here
+    from vtkmodules.util.numpy_support import numpy_to_vtk
+    from vtkmodules.vtkCommonDataModel import vtkRectilinearGrid
+    from vtkmodules.vtkIOXML import vtkXMLRectilinearGridWriter
+
+    grid = vtkRectilinearGrid()
+    grid.SetDimensions(*(len(x) for x in result.grid.lines))
+    for put, lines in zip((grid.SetXCoordinates, grid.SetYCoordinates, grid.SetZCoordinates), result.grid.lines, strict=True):
+        put(numpy_to_vtk(lines, deep=True))
+    cells = {"temperature_K": result.temperature.astype("f4"), "pressure_Pa": result.pressure.astype("f4"),
+             "velocity_m_per_s": result.velocity().astype("f4"), "part": result.part.astype("i4"), "kind": result.kind.astype("u1")}
+    for name, values in cells.items():  # x runs fastest there
+        flat = np.ascontiguousarray(values.transpose(2, 1, 0, *range(3, values.ndim))).reshape(result.grid.cells, -1)
+        array = numpy_to_vtk(flat[:, 0] if flat.shape[1] == 1 else flat, deep=True)
+        array.SetName(name)
+        grid.GetCellData().AddArray(array)
+    writer = vtkXMLRectilinearGridWriter()
+    writer.SetInputData(grid)
+    writer.WriteToOutputStringOn()
+    writer.SetDataModeToBinary()
+    writer.Write()
     path = Path(path)
-    blocks, offset, heads = [], 0, []
-    velocity = result.velocity()
-
-    def order(a):
-        return np.ascontiguousarray(np.moveaxis(a, (0, 1, 2), (2, 1, 0)) if a.ndim == 3 else a.transpose(2, 1, 0, 3))
-
-    def block(name, array, kind, parts=1):
-        nonlocal offset
-        raw = np.ascontiguousarray(array).tobytes()
-        heads.append(f'<DataArray type="{kind}" Name="{name}" NumberOfComponents="{parts}" format="appended" '
-                     f'offset="{offset}"/>')
-        blocks.append(np.uint64(len(raw)).tobytes() + raw)
-        offset += 8 + len(raw)
-        return heads[-1]
-
-    cells = [block("temperature_K", order(result.temperature).astype("<f4"), "Float32"),
-             block("pressure_Pa", order(result.pressure).astype("<f4"), "Float32"),
-             block("velocity_m_per_s", order(velocity).astype("<f4"), "Float32", 3),
-             block("part", order(result.part).astype("<i4"), "Int32"),
-             block("kind", order(result.kind).astype("<u1"), "UInt8")]
-    lines = [block(n, x.astype("<f8"), "Float64") for n, x in zip("xyz", result.grid.lines, strict=True)]
-    extent = " ".join(f"0 {m}" for m in result.grid.shape)
-    head = (f'<?xml version="1.0"?>\n<VTKFile type="RectilinearGrid" version="1.0" byte_order="LittleEndian" '
-            f'header_type="UInt64">\n<RectilinearGrid WholeExtent="{extent}"><Piece Extent="{extent}">\n'
-            f'<CellData>{"".join(cells)}</CellData>\n<Coordinates>{"".join(lines)}</Coordinates>\n'
-            f'</Piece></RectilinearGrid>\n<AppendedData encoding="raw">_')
-    write_atomic(path, head.encode() + b"".join(blocks) + b"\n</AppendedData></VTKFile>\n")
+    write_atomic(path, writer.GetOutputString().encode("latin-1"))
     return path
 
 

@@ -3,6 +3,7 @@ from __future__ import annotations
 
 import csv
 import io
+import logging
 import time
 from collections.abc import Callable
 from dataclasses import replace
@@ -35,6 +36,7 @@ def start_fields(p: Prepared, old: Solution | None) -> Fields | None:
     return old.fields
 
 
+LOG = logging.getLogger(__name__)
 CHECKPOINT = 15.0  # s, between instants of a run that are kept to go on from after a crash
 #: cells below which a coarser grid says nothing
 LEAST = 60
@@ -133,6 +135,7 @@ class Job:
                 self.checkpoint(progress)
             return not tell or tell(replace(progress, iteration=done + progress.iteration)) is not False
 
+        LOG.info("solving %s of %s: %d cells", self.layout, self.project or "a document", self.run_.case.grid.cells)
         if self.banded and self.numbers is None:
             self.rungs = Rungs(self.model, self.settings, self.watch_names)
             done, stopped = self._from_coarse(hear, began)
@@ -167,6 +170,8 @@ class Job:
     def keep(self, last: Progress) -> Solution:
         """Store the present solution, if there is a project folder."""
         result = self.result(last)
+        LOG.info("%s: %s after %d iterations, %.0f s", self.layout, "settled" if last.settled else "not settled", self.run_.iteration,
+                 last.seconds)
         if self.project is not None:
             store.save(self.project, self.layout, result, self.history())
             store.remove(self.project, self.key, spare=True)

@@ -14,8 +14,8 @@ from pathlib import Path
 import numpy as np
 
 from ..errors import SetupError, SolveFailed, StithyError
+from ..project import log
 from ..project.document import Document
-from ..project.files import write_log
 from .messages import LAST, Failed, Finished, Preparing, Refused, Report, Result, Snapshot, Started
 
 SENT = 400_000  # cells up to which a result is sent along, so that the window need not unpack it from disk
@@ -68,6 +68,7 @@ class Handle:
 
 def serve(conn, document: dict, layout: str, project: str, fresh: bool) -> None:
     """Body of the process: run one layout and report. Never raises."""
+    log.begin()
     try:
         conn.send(Preparing("Building the grid"))
         _serve(conn, Document.model_validate(document), layout, Path(project), fresh)
@@ -80,7 +81,7 @@ def serve(conn, document: dict, layout: str, project: str, fresh: bool) -> None:
     except MemoryError:
         _say(conn, Failed("The machine has too little memory for this grid. Make the coarsest cells larger."))
     except Exception as error:  # the last guard of the process: whatever it is must reach the user
-        write_log(error)
+        log.write_fault(error)
         _say(conn, Failed(f"The solver met an unexpected fault: {type(error).__name__}: {error}. Stored results are untouched."))
 
 

@@ -33,9 +33,8 @@ def equals(standings: list[Standing]) -> list[str]:
     return [f"{a.layout} and {b.layout}: equal within their bands." for a, b in zip(standings, standings[1:], strict=False) if a.equals(b)]
 
 
-def text_table(standings: list[Standing]) -> str:
-    """All layouts and, below, every limit of every layout."""
-    blocks = [_grid([list(HEADS), *[cells(s) for s in standings]])]
+def tables(standings: list[Standing]) -> list[list[list[str]]]:
+    """All layouts, and every limit of every layout: each a head and rows."""
     names = list(dict.fromkeys(m.bound.name for s in standings for m in s.margins))
     rows = [["limit", *[s.layout for s in standings]]]
     for name in names:
@@ -49,7 +48,12 @@ def text_table(standings: list[Standing]) -> str:
             else:
                 line.append(f"{m.value:.1f}{band_of(m)} / {m.bound.most:.0f} Pa, {m.verdict}")
         rows.append(line)
-    blocks.append(_grid(rows))
+    return [[list(HEADS), *[cells(s) for s in standings]], rows]
+
+
+def text_table(standings: list[Standing]) -> str:
+    """:func:`tables` as text, and what is to be said of neighbours."""
+    blocks = [_grid(rows) for rows in tables(standings)]
     if equals(standings):
         blocks.append("\n".join(equals(standings)))
     return "\n\n".join(blocks)

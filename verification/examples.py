@@ -1,12 +1,8 @@
 """The worked examples of docs/project-file.md: written to docs/examples/ as projects, read and solved by the tests."""
 from __future__ import annotations
 
-from pathlib import Path
-
 from stithy import kinds as d
-from stithy.project import files
 
-ROOT = Path(__file__).parent.parent / "docs/examples"
 STILL = {"gravity": "0, 0, 0 m/s2", "flow": "laminar"}
 
 
@@ -129,13 +125,3 @@ def examples() -> dict[str, tuple[d.Document, str, list[str]]]:
             "with `constant` properties, and by density with `varying`.",
             ["read walls", 'read wall "Cavity x-" --along z', 'read line "0, 2.5, 50 mm" "100, 2.5, 50 mm" --points 21']),
     }
-
-
-def main() -> None:
-    """Write the projects."""
-    for folder, (document, _, _) in examples().items():
-        files.save(document, ROOT / folder)
-
-
-if __name__ == "__main__":
-    main()

@@ -79,14 +79,13 @@ def spreading(k: str = "20, 5, 2", cells: int = 60) -> list[Row]:
         d.WallPatch(name="Source", on="Box", side="z+", at="40, 40 mm", size="20, 20 mm", condition=f"{q / c**2} W/m2"),
         grid={"coarsest": f"{100 / cells / 1.5} mm", "across_solids": f"{cells // 4}"})
     _, quantities = solve(doc)
-    job = quantities.run
-    top = quantities.fields.temperature[:, :, -1] - 293.15
+    top = quantities.solution.temperature[:, :, -1] - 293.15
     x = quantities.grid.centres
     here = np.ix_(np.abs(x[0] - 0.05) < c / 2, np.abs(x[1] - 0.05) < c / 2)
     weight = np.outer(*(np.diff(quantities.grid.lines[m])[np.abs(x[m] - 0.05) < c / 2] for m in (0, 1)))
     half = 0.5 * np.diff(quantities.grid.lines[2])[-1]
     ours = float((top[here] * weight).sum() / weight.sum() + q / c**2 * half / kz)
-    assert job.history[-1].settled
+    assert quantities.summary["settled"]
 
     def mode(m, n):
         lx, ly = m * np.pi / a, n * np.pi / a
