@@ -2,22 +2,26 @@
 SHELL := /bin/bash
 PY := .venv/bin/python
 STAMP := .venv/.ready
+SCREEN := bash tools/with_screen.sh
 
-.PHONY: demo test verify check bench demo-results screenshots clean
+.PHONY: demo test verify check coverage bench demo-results screenshots pages lock install uninstall clean
 
 demo: $(STAMP)
 	@.venv/bin/stithy demo
 
 test: $(STAMP)
-	@bash tools/with_screen.sh $(PY) tools/check.py
-	@bash tools/with_screen.sh $(PY) -m pytest -q -m "not verify"
+	@$(PY) tools/check.py
+	@$(SCREEN) $(PY) -m pytest -q -m "not verify"
 
 verify: $(STAMP)
-	@bash tools/with_screen.sh $(PY) -m pytest -q
+	@$(SCREEN) $(PY) -m pytest -q
 	@$(PY) tools/verification_table.py
 
 check: $(STAMP)
 	@$(PY) tools/check.py
+
+coverage: $(STAMP)
+	@$(SCREEN) $(PY) -m pytest -q -m "not verify" --cov=stithy --cov-report=term:skip-covered
 
 bench: $(STAMP)
 	@$(PY) benchmarks/solver.py
@@ -27,7 +31,19 @@ demo-results: $(STAMP)
 	@$(PY) tools/make_demo.py --fresh
 
 screenshots: $(STAMP)
-	@bash tools/with_screen.sh $(PY) tools/screenshots.py
+	@$(SCREEN) $(PY) tools/screenshots.py
+
+pages: $(STAMP)
+	@$(PY) tools/pages.py
+
+lock: $(STAMP)
+	@$(PY) tools/lock.py
+
+install: $(STAMP)
+	@bash tools/install.sh
+
+uninstall:
+	@bash tools/install.sh remove
 
 $(STAMP): requirements.lock pyproject.toml tools/setup.sh
 	@bash tools/setup.sh

@@ -25,6 +25,14 @@ def small(**surroundings) -> d.Document:
     ), layouts=(d.Layout(name="One"), d.Layout(name="Two", changes={"In": {"flow": "0.6 m/s"}})))
 
 
+@pytest.fixture(autouse=True, scope="session")
+def _own_state(tmp_path_factory):
+    """Logs and unsaved work of the tests are not the user's."""
+    with pytest.MonkeyPatch.context() as m:
+        m.setenv("XDG_STATE_HOME", str(tmp_path_factory.mktemp("state")))
+        yield
+
+
 @pytest.fixture
 def document():
     """The small box."""

@@ -28,12 +28,6 @@ def solved(tmp_path_factory):
 
 
 @pytest.mark.parametrize("name", FOLDERS)
-def test_example_is_the_committed_one(name):
-    """The files under docs/examples are what tools/examples.py writes."""
-    assert files.read(ROOT / "docs/examples" / name / "project.json") == examples()[name][0]
-
-
-@pytest.mark.parametrize("name", FOLDERS)
 def test_commands_of_the_page_work(solved, name, capsys):
     """Each command of the page prints a table with numbers, and the same as JSON."""
     import shlex

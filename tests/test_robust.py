@@ -602,8 +602,8 @@ def test_commands_end_calmly(tmp_path, capsys, monkeypatch):
     assert cli.main(["check", str(tmp_path)]) == 3
     err = capsys.readouterr().err
     assert "Traceback" not in err
-    assert "faults.log" in err
-    assert "ZeroDivisionError" in (tmp_path / "state/stithy/faults.log").read_text()
+    assert "stithy.log" in err
+    assert "ZeroDivisionError" in (tmp_path / "state/stithy/stithy.log").read_text()
 
 
 @pytest.mark.parametrize("text", ["[[[", '["mine"]\nk = 3\n', '"mine" = 5\n'])

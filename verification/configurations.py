@@ -38,7 +38,7 @@ def sealed_gas(cells: int = 60, share: float = 0.6) -> list[Row]:
     source = "Vierendeels, Merci & Dick 2003"
     return [Row("closed gas, Ra 1e6, 240 to 960 K", "mean Nu", f"{cells} x {cells} graded", nusselt, 8.6866, source),
             Row("closed gas, Ra 1e6, 240 to 960 K", "pressure over that at the start", f"{cells} x {cells} graded",
-                run.flow.sealed_pressure(run.heat.theta)[0], 0.92449, source)]
+                run.flow.properties.sealed_pressure(run.heat.theta)[0], 0.92449, source)]
 
 
 def thick_wall(ratio: float, cells: int = 40) -> list[Row]:

@@ -11,8 +11,10 @@ from .project.document import Document
 class Project:
     """A project folder and its document. ``document`` may be replaced by an edited one before solving."""
 
-    def __init__(self, document: Document, folder: Path):
+    def __init__(self, document: Document, folder: Path, notes: list[str] | None = None):
         self.document, self.folder = document, folder
+        #: what was brought up from an earlier version when it was opened
+        self.notes = notes or []
 
     def solve(self, layout: str = "", fresh: bool = False, tell=None):
         """Solve a layout (the first when not named) and store its :class:`stithy.solution.solution.Solution`.
@@ -112,4 +114,5 @@ class Project:
 def open_project(path: str | Path) -> Project:
     """Open a project folder or its project.json. Raises FileProblem."""
     file = files.project_file(path)
-    return Project(files.read(file), file.parent)
+    document, notes = files.read_telling(file)
+    return Project(document, file.parent, notes)

@@ -146,6 +146,8 @@ def _weigh(a) -> int:
 def _check(a) -> int:
     project = api.open_project(a.project)
     bad = 0
+    for note in project.notes:
+        print(f"Brought up from an earlier version: {note}")
     for layout in project.document.layouts:
         found = project.check(layout.name)
         bad += len(found)

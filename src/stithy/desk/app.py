@@ -42,8 +42,9 @@ def new_document() -> d.Document:
 
 def open_window(folder: Path | None, ask=None):
     """A window on a project folder (None: a new project); offers work left unsaved. Raises FileProblem."""
-    document = new_document() if folder is None else files.read(folder)
+    document, notes = (new_document(), []) if folder is None else files.read_telling(folder)
     session = Session(document, None if folder is None else files.project_file(folder).parent)
+    session.brought_up[:0] = notes
     place = folder or files.scratch()
     kept = files.recoverable(place)
     if kept is not None and kept != document:
@@ -53,6 +54,8 @@ def open_window(folder: Path | None, ask=None):
             files.discard_autosave(place)
     window = Window(session, open_window)
     window.show()
+    if session.brought_up:
+        window.ledger.refuse("Brought up from an earlier version. " + " ".join(session.brought_up))
     _windows.append(window)
     return window
 

@@ -62,8 +62,19 @@ class Session:
         self._looked: SimpleQueue = SimpleQueue()
         self._looking: set[str] = set()
         self._results: dict[tuple[str, str], Solution | None] = {}
+        #: what was brought up from an earlier version when the project was opened
+        self.brought_up: list[str] = []
         if folder is not None:
-            store.take_over(folder, [x.name for x in document.layouts])
+            self._open_results(folder)
+
+    def _open_results(self, folder: Path) -> None:
+        """Take over results of earlier versions, and forget those of layouts that are gone."""
+        names = [x.name for x in self.document.layouts]
+        taken = store.take_over(folder, names)
+        if taken:
+            self.brought_up.append(f"{taken} result{'s' if taken > 1 else ''} of an earlier version kept, and shown as out of date.")
+        kept = files.recoverable(folder)
+        store.kept_for(folder, [*names, *(x.name for x in (kept.layouts if kept else ()))])
 
     @property
     def document(self) -> Document:

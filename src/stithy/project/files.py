@@ -65,6 +65,11 @@ def save(document: Document, path: str | Path) -> Path:
 
 def read(path: str | Path) -> Document:
     """Read a project. Raises FileProblem that says what is wrong, where, and what to do."""
+    return read_telling(path)[0]
+
+
+def read_telling(path: str | Path) -> tuple[Document, list[str]]:
+    """Read a project, and sentences on what an earlier version wrote otherwise and how it is taken now. Raises FileProblem."""
     file = project_file(path)
     try:
         data = json.loads(file.read_text(encoding="utf-8"))
@@ -84,7 +89,8 @@ def read(path: str | Path) -> Document:
         raise FileProblem(f"{file}: written by a newer Stithy (file version {version}, this program reads {VERSION}). "
                           "Update Stithy, then open it again.")
     try:
-        return Document.model_validate(_brought_up(data))
+        new, notes = _brought_up(data)
+        return Document.model_validate(new), notes
     except ValidationError as error:
         raise FileProblem(f"{file}: {_first(error, data)}") from error
 
@@ -93,19 +99,24 @@ def read(path: str | Path) -> Document:
 _OLD_GRID = {"coarsest": "6 mm", "across_gaps": "3", "across_solids": "1", "growth": "1.4", "at_walls": ""}
 
 
-def _brought_up(data: dict) -> dict:
-    """A project as earlier versions wrote it, in today's words: a grid row that was never touched goes by detail, any other stays."""
+def _brought_up(data: dict) -> tuple[dict, list[str]]:
+    """A project as earlier versions wrote it, in today's words, and what was changed: a grid row that was never touched goes by detail, any
+    other stays."""
+    notes = []
+
     def row(r):
         if not (isinstance(r, dict) and r.get("kind") == "grid") or "detail" in r:
             return r
         was = _OLD_GRID | r
         if all(was[k] == v for k, v in _OLD_GRID.items()):
+            notes.append(f"“{r.get('name')}” was never touched: the grid goes by detail now, standard.")
             return {k: v for k, v in r.items() if k not in _OLD_GRID} | {"detail": "standard"}
+        notes.append(f"“{r.get('name')}” keeps what it said; its empty cells go by detail now, standard.")
         return was | {"detail": "standard", "at_walls": was["at_walls"] or "0 mm"}
 
     if not isinstance(data.get("rows"), list):
-        return data
-    return data | {"rows": [row(r) for r in data["rows"]]}
+        return data, notes
+    return data | {"rows": [row(r) for r in data["rows"]]}, notes
 
 
 def _first(error: ValidationError, data: dict) -> str:

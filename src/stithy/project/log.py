@@ -19,8 +19,11 @@ def log_file() -> Path:
 def begin(level: int = logging.INFO) -> None:
     """Write the log to its file from now on; a folder that cannot be written to is no reason to fail."""
     root = logging.getLogger("stithy")
-    if any(isinstance(h, RotatingFileHandler) for h in root.handlers):
-        return
+    for old in [h for h in root.handlers if isinstance(h, RotatingFileHandler)]:
+        if old.baseFilename == str(log_file()):
+            return
+        root.removeHandler(old)
+        old.close()
     with suppress(OSError):
         log_file().parent.mkdir(parents=True, exist_ok=True)
         handler = RotatingFileHandler(log_file(), maxBytes=MOST, backupCount=KEPT, encoding="utf-8", errors="replace", delay=True)
