@@ -1,8 +1,11 @@
-"""Seconds to an answer of a stated error: the demonstration's parts on grids by detail and by the rule of the version before.
+"""Seconds to an answer of a stated error: the demonstration's parts on grids by detail and by the rule of the version
+before.
 
-Both with this solver and in one run, so that only the grids and the use of a coarser one differ. The truth is a grid of seven cells across
-what matters (about a million cells); errors are root mean squares over the parts' rises. Written into docs/performance.md.
+Both with this solver and in one run, so that only the grids and the use of a coarser one differ. The truth is a grid of
+seven cells across what matters (about a million cells); errors are root mean squares over the parts' rises. Written
+into docs/performance.md.
 """
+
 from __future__ import annotations
 
 import sys
@@ -21,9 +24,13 @@ from stithy.solve import job as jobs
 
 ROOT = Path(__file__).parent.parent
 DEMO, PAGE = ROOT / "src/stithy/data/demo/lamp-driver", ROOT / "docs/performance.md"
-#: the rule before: one cell through boards, two or three along parts, three across gaps, all of 6 mm at most; and finer by the same rule
-BEFORE = {"before": GridSettings(6e-3, 3, 1, 1.4, 0.0), "before, finer": GridSettings(4e-3, 4, 1, 1.3, 0.0),
-          "before, finest": GridSettings(2.2e-3, 6, 2, 1.25, 0.0)}
+#: the rule before: one cell through boards, two or three along parts, three across gaps, all of 6 mm at most; and finer
+# by the same rule
+BEFORE = {
+    "before": GridSettings(6e-3, 3, 1, 1.4, 0.0),
+    "before, finer": GridSettings(4e-3, 4, 1, 1.3, 0.0),
+    "before, finest": GridSettings(2.2e-3, 6, 2, 1.25, 0.0),
+}
 DETAIL = {"quick": 2.8, "standard": 4.0, "fine": 5.8}
 
 
@@ -47,8 +54,11 @@ def solve(layout: str, wish: GridSettings | None = None, count: float = 0.0, ban
 
 def main() -> None:
     """Measure and write."""
-    lines = ["| layout | grid | cells | seconds | error, on the grid | error, of the value told |", "|---|---|---|---|---|---|"]
-    for layout in ("Fan on wall, plates", "Fan on wall, pins")[:1 if "--quick" in sys.argv else 2]:
+    lines = [
+        "| layout | grid | cells | seconds | error, on the grid | error, of the value told |",
+        "|---|---|---|---|---|---|",
+    ]
+    for layout in ("Fan on wall, plates", "Fan on wall, pins")[: 1 if "--quick" in sys.argv else 2]:
         _, truth, _ = solve(layout, count=7.0, banded=False)
         cases = [(n, w, 0.0, False) for n, w in BEFORE.items()] + [(n, None, c, True) for n, c in DETAIL.items()]
         for name, wish, count, banded in cases:

@@ -1,8 +1,9 @@
 """How long the window's event loop is held up in a whole run of the demonstration: python benchmarks/window.py [STAGE].
 
-Needs a screen (tools/with_screen.sh gives a virtual one). A gap is told with the processor time the window spent in it: where that is
-far less, other programs had the processor.
+Needs a screen (tools/with_screen.sh gives a virtual one). A gap is told with the processor time the window spent in it:
+where that is far less, other programs had the processor.
 """
+
 from __future__ import annotations
 
 import shutil
@@ -18,7 +19,8 @@ from stithy.desk.app import application, open_window
 
 
 def main() -> None:
-    """Go to the stage, press Run, and print the gaps above 60 ms between beats of 5 ms, up to a second after the run."""
+    """Go to the stage, press Run, and print the gaps above 60 ms between beats of 5 ms, up to a second after the
+    run."""
     app = application()
     folder = Path(tempfile.mkdtemp()) / "demo"
     shutil.copytree(DEMO, folder)
@@ -46,10 +48,15 @@ def main() -> None:
     QTimer.singleShot(2500, lambda: session.choose_stage(sys.argv[1] if len(sys.argv) > 1 else "Shape"))
     QTimer.singleShot(5500, press)
     app.exec()
-    print(f"solver began {marks['start'] - marks['press']:.2f} s after the press and ended {marks['end'] - marks['press']:.1f} s after it")
+    print(
+        f"solver began {marks['start'] - marks['press']:.2f} s after the press and ended "
+        f"{marks['end'] - marks['press']:.1f} s after it"
+    )
     for (a, before), (b, after) in zip(beats, beats[1:], strict=False):
         if b - a > 0.06:
-            print(f"gap {b - a:.3f} s, {after - before:.3f} s of it our own, {a - marks['press']:.2f} s after the press")
+            print(
+                f"gap {b - a:.3f} s, {after - before:.3f} s of it our own, {a - marks['press']:.2f} s after the press"
+            )
     session.history.saved = session.document
     window.close()
 

@@ -1,4 +1,5 @@
 """Shared fixtures: a small solvable document, the demonstration project, a window."""
+
 from __future__ import annotations
 
 import shutil
@@ -15,14 +16,20 @@ SAID = {"across_gaps": "3", "across_solids": "1", "growth": "1.4", "at_walls": "
 
 def small(**surroundings) -> d.Document:
     """A box with a heated block, an inlet and an outlet: about a thousand cells, solved in a second."""
-    return d.Document(name="Small box", rows=(
-        d.Enclosure(name="Case", size="60, 40, 20 mm", wall="2 mm", outside="5 W/m2/K"),
-        d.Component(name="Chip", at="26, 14, 2 mm", size="10, 12, 4 mm", power="1 W", limit="90 degC"),
-        d.Opening(name="In", on="Case", side="x-", at="10, 6 mm", size="20, 10 mm", flow="0.3 m/s"),
-        d.Opening(name="Out", on="Case", side="x+", at="10, 6 mm", size="20, 10 mm", flow="0 Pa"),
-        d.Limit(name="Drop", of="In", to="Out", most="5 Pa"),
-        d.Surroundings(name="Surroundings", **surroundings), d.GridRow(name="Grid", coarsest="4 mm", **SAID), d.RunRow(name="Run"),
-    ), layouts=(d.Layout(name="One"), d.Layout(name="Two", changes={"In": {"flow": "0.6 m/s"}})))
+    return d.Document(
+        name="Small box",
+        rows=(
+            d.Enclosure(name="Case", size="60, 40, 20 mm", wall="2 mm", outside="5 W/m2/K"),
+            d.Component(name="Chip", at="26, 14, 2 mm", size="10, 12, 4 mm", power="1 W", limit="90 degC"),
+            d.Opening(name="In", on="Case", side="x-", at="10, 6 mm", size="20, 10 mm", flow="0.3 m/s"),
+            d.Opening(name="Out", on="Case", side="x+", at="10, 6 mm", size="20, 10 mm", flow="0 Pa"),
+            d.Limit(name="Drop", of="In", to="Out", most="5 Pa"),
+            d.Surroundings(name="Surroundings", **surroundings),
+            d.GridRow(name="Grid", coarsest="4 mm", **SAID),
+            d.RunRow(name="Run"),
+        ),
+        layouts=(d.Layout(name="One"), d.Layout(name="Two", changes={"In": {"flow": "0.6 m/s"}})),
+    )
 
 
 @pytest.fixture(autouse=True, scope="session")

@@ -1,4 +1,5 @@
-"""What the defaults give: laminar passages laminar, thin layers at walls, a grid that goes with the model, a band on every number."""
+"""What the defaults give: laminar passages laminar, thin layers at walls, a grid that goes with the model, a band on
+every number."""
 
 from __future__ import annotations
 
@@ -50,7 +51,12 @@ def passage(shape: str, reynolds: float, cells: int, model: str = "wall-law"):
         rows = (
             d.MaterialRow(name="conducting", conductivity="100000 W/m/K"),
             d.Enclosure(
-                name="Case", size="10, 14, 14 mm", wall="0 mm", fluid="gas", outside="adiabatic", sides="x-: periodic; x+: periodic"
+                name="Case",
+                size="10, 14, 14 mm",
+                wall="0 mm",
+                fluid="gas",
+                outside="adiabatic",
+                sides="x-: periodic; x+: periodic",
             ),
             d.Block(name="Wall", size="10, 14, 14 mm", material="conducting", power="1 W"),
             inner,
@@ -73,7 +79,13 @@ def passage(shape: str, reynolds: float, cells: int, model: str = "wall-law"):
         w = q.wall("Duct y-")
         nusselt = w["flux"] / (w["wall_temperature"] - bulk) * wide / defaults.K
     else:
-        nusselt = 1.0 / ((4 if shape == "square" else np.pi) * wide * 0.01) / (q.parts()["Wall"]["mean"] - bulk) * wide / defaults.K
+        nusselt = (
+            1.0
+            / ((4 if shape == "square" else np.pi) * wide * 0.01)
+            / (q.parts()["Wall"]["mean"] - bulk)
+            * wide
+            / defaults.K
+        )
     f_re, nu = {"plane": (96.0, 8.235), "square": (56.908, 3.608), "round": (64.0, 4.364)}[shape]
     assert job.run_.history[-1].settled
     return friction / f_re, nusselt / nu, job.run_.iteration
@@ -126,7 +138,8 @@ def test_passages_know_their_walls():
 
 @pytest.mark.parametrize(("first", "bound"), [("3 mm", 0.10), ("2 mm", 0.14), ("0.5 mm", 0.12), ("0.06 mm", 0.015)])
 def test_heat_into_a_first_cell_thicker_than_its_layer(first, bound):
-    """A plate of 20 mm in a stream of 1 m/s: mean coefficient against Pohlhausen, whatever the first cell (limit of fine grids: 27.4)."""
+    """A plate of 20 mm in a stream of 1 m/s: mean coefficient against Pohlhausen, whatever the first cell (limit of
+    fine grids: 27.4)."""
     _, q = solve(
         project(
             d.Enclosure(
@@ -149,7 +162,8 @@ def test_heat_into_a_first_cell_thicker_than_its_layer(first, bound):
 
 
 def test_boards_and_heated_parts_get_cells():
-    """By default a board has four cells through, a part that releases heat four along every axis; halved, each has two."""
+    """By default a board has four cells through, a part that releases heat four along every axis; halved, each has
+    two."""
     from stithy.project import files
 
     model = settled(resolve(files.read(DEMO), "Fan on wall, plates"))
@@ -170,7 +184,9 @@ def test_details_change_cells_by_about_three():
 
     doc = files.read(DEMO)
     cells = [
-        predict(resolve(edits.set_cell("Fan on wall, plates", "Grid", "detail", x).apply(doc), "Fan on wall, plates"))[1]
+        predict(resolve(edits.set_cell("Fan on wall, plates", "Grid", "detail", x).apply(doc), "Fan on wall, plates"))[
+            1
+        ]
         for x in ("quick", "standard", "fine")
     ]
     assert all(2.0 < b / a < 4.0 for a, b in zip(cells, cells[1:], strict=False))
@@ -234,7 +250,10 @@ def test_verdicts():
     assert found.band == pytest.approx(1.2)
     for most, verdict in ((321.0, MEETS), (317.0, FAILS), (319.5, CLOSE), (318.5, CLOSE)):
         bound = next(b for b in model.limits if b.quantity == "temperature")
-        told = margins(model.__class__(**{**model.__dict__, "limits": (bound.__class__(**{**bound.__dict__, "most": most}),)}), summary)
+        told = margins(
+            model.__class__(**{**model.__dict__, "limits": (bound.__class__(**{**bound.__dict__, "most": most}),)}),
+            summary,
+        )
         assert told[0].verdict == verdict
     assert standing(doc, None, "One").verdict == ""
 

@@ -1,4 +1,5 @@
 """Documents, layouts, edits, files."""
+
 from __future__ import annotations
 
 import json
@@ -18,8 +19,14 @@ from .conftest import DEMO
 def test_layouts_are_differences(document):
     """A layout changes a cell, leaves a row out, replaces one in place and adds one; the base stays."""
     pins = d.PinFinSink(name="Chip", at="26, 14, 2 mm", size="12, 12, 6 mm")
-    doc = document.model_copy(update={"layouts": (
-        d.Layout(name="A"), d.Layout(name="B", changes={"In": {"flow": "1 m/s"}}, add=(pins,), leave_out=("Drop",)))})
+    doc = document.model_copy(
+        update={
+            "layouts": (
+                d.Layout(name="A"),
+                d.Layout(name="B", changes={"In": {"flow": "1 m/s"}}, add=(pins,), leave_out=("Drop",)),
+            )
+        }
+    )
     base, other = doc.rows_of("A"), doc.rows_of("B")
     assert [r.name for r in other] == [r.name for r in base if r.name != "Drop"]
     assert other[1].kind == "pin-fin sink"
@@ -29,11 +36,19 @@ def test_layouts_are_differences(document):
 
 def test_every_edit_undoes(document):
     """Each kind of edit changes the document, undo restores it exactly, redo does it again."""
-    todo = [edits.set_cell("One", "Chip", "power", "2 W"), edits.set_cell("One", "Chip", "power", "3 W", only_here=True),
-            edits.set_cell("One", "In", "name", "Inlet"), edits.add_row("One", d.Block(name="Spacer")),
-            edits.duplicate_row("One", "Chip"), edits.replace_row("Two", "Chip", "plate-fin sink"),
-            edits.delete_row("Two", "Out", only_here=True), edits.delete_row("One", "Drop"),
-            edits.duplicate_layout("One", "Three"), edits.rename_layout("Three", "Four"), edits.delete_layout("Four")]
+    todo = [
+        edits.set_cell("One", "Chip", "power", "2 W"),
+        edits.set_cell("One", "Chip", "power", "3 W", only_here=True),
+        edits.set_cell("One", "In", "name", "Inlet"),
+        edits.add_row("One", d.Block(name="Spacer")),
+        edits.duplicate_row("One", "Chip"),
+        edits.replace_row("Two", "Chip", "plate-fin sink"),
+        edits.delete_row("Two", "Out", only_here=True),
+        edits.delete_row("One", "Drop"),
+        edits.duplicate_layout("One", "Three"),
+        edits.rename_layout("Three", "Four"),
+        edits.delete_layout("Four"),
+    ]
     history, states = History(document), [document]
     for edit in todo:
         assert history.do(edit), edit.label
@@ -67,13 +82,18 @@ def test_round_trip_and_schema(document, tmp_path):
         jsonschema.validate(json.loads((place / "project.json").read_text()), schema)
 
 
-@pytest.mark.parametrize(("spoil", "words"), [
-    (lambda t: t[:200], "line"), (lambda t: t.replace('"version": 1', '"version": 7'), "newer"),
-    (lambda t: t.replace("stithy project", "recipe"), "no Stithy project"),
-    (lambda t: t.replace('"kind": "component"', '"kind": "kettle"'), "Chip"),
-    (lambda t: t.replace('"power": "1 W"', '"power": [1]'), "Chip, .*power"),
-    (lambda t: t.replace('"name": "Out"', '"name": "In"'), "two rows"), (lambda t: "[]", "no Stithy project"),
-])
+@pytest.mark.parametrize(
+    ("spoil", "words"),
+    [
+        (lambda t: t[:200], "line"),
+        (lambda t: t.replace('"version": 1', '"version": 7'), "newer"),
+        (lambda t: t.replace("stithy project", "recipe"), "no Stithy project"),
+        (lambda t: t.replace('"kind": "component"', '"kind": "kettle"'), "Chip"),
+        (lambda t: t.replace('"power": "1 W"', '"power": [1]'), "Chip, .*power"),
+        (lambda t: t.replace('"name": "Out"', '"name": "In"'), "two rows"),
+        (lambda t: "[]", "no Stithy project"),
+    ],
+)
 def test_bad_files_are_refused(document, tmp_path, spoil, words):
     """A file that is cut off, newer, foreign or wrong is refused with place and remedy, and stays as it was."""
     path = files.save(document, tmp_path)
@@ -116,4 +136,7 @@ def test_key_tells_what_matters(document):
         return resolve(edits.set_cell("One", row, cell, text).apply(document), "One").key()
 
     assert keyed("Chip", "limit", "60 degC") == key == keyed("Chip", "power", "1000 mW")
-    assert len({key, keyed("Chip", "power", "2 W"), keyed("Chip", "at", "27, 14, 2 mm"), keyed("In", "flow", "1 m/s")}) == 4
+    assert (
+        len({key, keyed("Chip", "power", "2 W"), keyed("Chip", "at", "27, 14, 2 mm"), keyed("In", "flow", "1 m/s")})
+        == 4
+    )

@@ -1,4 +1,5 @@
 """Lines, occupancy and fluid spaces."""
+
 from __future__ import annotations
 
 import numpy as np
@@ -16,7 +17,8 @@ from stithy.project import files
 from .conftest import DEMO
 
 lengths = st.lists(st.floats(0, 1).map(lambda x: round(x, 4)), min_size=2, max_size=8, unique=True).filter(
-    lambda x: np.diff(sorted(x)).min() > 2e-3)
+    lambda x: np.diff(sorted(x)).min() > 2e-3
+)
 
 
 @given(lengths, st.floats(0.005, 0.2), st.floats(1.1, 2.0))
@@ -42,7 +44,8 @@ def test_gaps_are_seen():
 
 @pytest.mark.parametrize("layout", [x.name for x in files.read(DEMO).layouts])
 def test_demo_grid(layout):
-    """The demonstration layouts: every fin and gap resolved, volumes exact, size as foretold and within 200 000 to 320 000."""
+    """The demonstration layouts: every fin and gap resolved, volumes exact, size as foretold and within 200 000 to 320
+    000."""
     model = resolve(files.read(DEMO), layout)
     built = build(model)
     assert predict(model)[:2] == (built.grid.shape, built.grid.cells)
@@ -71,10 +74,18 @@ def test_cells_across_gap(document):
 
 
 def test_rolls_are_not_collapsed():
-    """Between two pairs of symmetry sides one layer stands for the shorter direction only where buoyancy may make rolls along the other."""
-    rows = (d.Enclosure(name="Layer", size="40, 5, 10 mm", wall="0 mm", outside="adiabatic",
-                        sides="x-: symmetry; x+: symmetry; y-: symmetry; y+: symmetry; z-: 40 degC; z+: 20 degC"),
-            d.GridRow(name="Grid", coarsest="1 mm", at_walls="0 mm"))
+    """Between two pairs of symmetry sides one layer stands for the shorter direction only where buoyancy may make rolls
+    along the other."""
+    rows = (
+        d.Enclosure(
+            name="Layer",
+            size="40, 5, 10 mm",
+            wall="0 mm",
+            outside="adiabatic",
+            sides="x-: symmetry; x+: symmetry; y-: symmetry; y+: symmetry; z-: 40 degC; z+: 20 degC",
+        ),
+        d.GridRow(name="Grid", coarsest="1 mm", at_walls="0 mm"),
+    )
     for gravity, shape in (("0, 0, -9.81 m/s2", (40, 1)), ("0, 0, 0 m/s2", (1, 1))):
         document = d.Document(name="Layer", rows=(*rows, d.Surroundings(name="Air", gravity=gravity)))
         assert grid_lines(resolve(document, "First layout")).shape[:2] == shape

@@ -1,4 +1,6 @@
-"""The house itself: kinds derive everything, references are typed, pages and lock are current, scratch is never shared."""
+"""The house itself: kinds derive everything, references are typed, pages and lock are current, scratch is never
+shared."""
+
 from __future__ import annotations
 
 import json
@@ -37,7 +39,8 @@ def test_pages_are_current():
 
 
 def test_lock_is_true_to_the_project():
-    """Everything pyproject.toml asks for is locked, in a version that it allows; and nothing is missing that those need."""
+    """Everything pyproject.toml asks for is locked, in a version that it allows; and nothing is missing that those
+    need."""
     locked = lock.locked()
     for r in lock.wanted():
         assert r.specifier.contains(locked[lock.canonicalize_name(r.name)]), r
@@ -45,7 +48,8 @@ def test_lock_is_true_to_the_project():
 
 
 def test_kinds_say_what_they_are():
-    """Every kind has a group, a sentence, and cells with titles and a line each; all roles that cells refer to are some kind's."""
+    """Every kind has a group, a sentence, and cells with titles and a line each; all roles that cells refer to are some
+    kind's."""
     roles = {r for kind in KINDS.values() for r in kind.roles} | {"layout"}
     for kind in KINDS.values():
         assert kind.group in GROUPS
@@ -56,7 +60,9 @@ def test_kinds_say_what_they_are():
             assert cell.what
             assert set(cell.refers) <= roles, (kind.name, key)
     with pytest.raises(ValueError, match="no cell"):
-        register(type("Odd", (Row,), {"__annotations__": {"kind": str, "odd": str}, "kind": "odd", "odd": ""}), GROUPS[0])
+        register(
+            type("Odd", (Row,), {"__annotations__": {"kind": str, "odd": str}, "kind": "odd", "odd": ""}), GROUPS[0]
+        )
     assert "odd" not in KINDS
 
 
@@ -70,32 +76,47 @@ def test_a_new_kind_is_one_registration(monkeypatch):
         kind: str = "ingot"
 
     with monkeypatch.context() as m:
-        m.setitem(KINDS, "ingot", Kind(Ingot, "Blocks", frozenset({"ingot", "solid"}), block.read, cells=KINDS["block"].cells))
+        m.setitem(
+            KINDS, "ingot", Kind(Ingot, "Blocks", frozenset({"ingot", "solid"}), block.read, cells=KINDS["block"].cells)
+        )
         doc = small()
         doc = doc.model_copy(update={"rows": (*doc.rows, Ingot(name="Bar", at="10, 10, 10 mm", size="3, 3, 3 mm"))})
         assert "Bar" in [s.name for s in resolve(doc, "One").solids]
 
 
 #: rows that name others in every way there is
-WEB = d.Document(name="Web", rows=(
-    d.Enclosure(name="Case", size="60, 40, 20 mm", fluid="oil", material="brass"), d.FluidRow(name="oil"), d.MaterialRow(name="brass"),
-    d.Parameter(name="width", value="4 mm"), d.Block(name="Low", at="10, 10, 2 mm", size="= 2*width, 8 mm, 4 mm", material="brass"),
-    d.Component(name="High", at="10, 10, 6 mm", size="8, 8, 3 mm", material="brass", power="= width*1000 W/m"),
-    d.FluidRegion(name="Sump", at="50, 20, 10 mm", fluid="oil"), d.Contact(name="Joint", of="Low", to="High"),
-    d.Opening(name="In", on="Case", at="10, 6 mm", size="10, 5 mm", flow="0.1 m/s", serves="oil"),
-    d.Opening(name="Out", on="Case", side="x+", at="10, 6 mm", size="10, 5 mm", flow="0 Pa", serves="Sump"),
-    d.WallPatch(name="Warm", on="Case", side="z-"), d.Limit(name="Hot", quantity="temperature", of="Low", most="90 degC"),
-    d.Limit(name="Drop", of="In", to="Out"), d.RunRow(name="Run", start="Other")),
-    layouts=(d.Layout(name="Base", changes={"Low": {"material": "brass"}, "Joint": {"of": "High", "to": "Low"}}), d.Layout(name="Other"),
-             d.Layout(name="Third", add=(d.Contact(name="More", of="High"),), leave_out=("Warm",))))
+WEB = d.Document(
+    name="Web",
+    rows=(
+        d.Enclosure(name="Case", size="60, 40, 20 mm", fluid="oil", material="brass"),
+        d.FluidRow(name="oil"),
+        d.MaterialRow(name="brass"),
+        d.Parameter(name="width", value="4 mm"),
+        d.Block(name="Low", at="10, 10, 2 mm", size="= 2*width, 8 mm, 4 mm", material="brass"),
+        d.Component(name="High", at="10, 10, 6 mm", size="8, 8, 3 mm", material="brass", power="= width*1000 W/m"),
+        d.FluidRegion(name="Sump", at="50, 20, 10 mm", fluid="oil"),
+        d.Contact(name="Joint", of="Low", to="High"),
+        d.Opening(name="In", on="Case", at="10, 6 mm", size="10, 5 mm", flow="0.1 m/s", serves="oil"),
+        d.Opening(name="Out", on="Case", side="x+", at="10, 6 mm", size="10, 5 mm", flow="0 Pa", serves="Sump"),
+        d.WallPatch(name="Warm", on="Case", side="z-"),
+        d.Limit(name="Hot", quantity="temperature", of="Low", most="90 degC"),
+        d.Limit(name="Drop", of="In", to="Out"),
+        d.RunRow(name="Run", start="Other"),
+    ),
+    layouts=(
+        d.Layout(name="Base", changes={"Low": {"material": "brass"}, "Joint": {"of": "High", "to": "Low"}}),
+        d.Layout(name="Other"),
+        d.Layout(name="Third", add=(d.Contact(name="More", of="High"),), leave_out=("Warm",)),
+    ),
+)
 NAMES = [r.name for r in WEB.rows if r.kind != "run"]
 
 
 @given(st.sampled_from(NAMES), st.sampled_from(["Renamed", "oil 2", "zz_9", "Schön & gut"]))
 @settings(max_examples=120, deadline=None, derandomize=True)
 def test_renaming_is_followed_everywhere(old, new):
-    """Whatever row is renamed: its new name is referred to from where its old one was, nothing refers to the old one, and back again
-    is the document as it was."""
+    """Whatever row is renamed: its new name is referred to from where its old one was, nothing refers to the old one,
+    and back again is the document as it was."""
     if any(r.name == old and r.kind == "parameter" for r in WEB.rows):
         new = "breadth"
     before = referring(WEB, old)
@@ -106,7 +127,8 @@ def test_renaming_is_followed_everywhere(old, new):
 
 
 def test_references_are_typed():
-    """A name that means nothing of the kind is left alone: a limit named like a material, a block named like a fluid."""
+    """A name that means nothing of the kind is left alone: a limit named like a material, a block named like a
+    fluid."""
     doc = edits.set_cell("Base", "Hot", "name", "water").apply(WEB)  # a fluid of the library
     doc = edits.set_cell("Base", "water", "name", "Hotter").apply(doc)
     assert [r.fluid for r in doc.rows if r.kind in ("enclosure", "fluid region")] == ["oil", "oil"]
@@ -136,9 +158,14 @@ def test_models_are_resolved_once(document, monkeypatch):
 
 
 def test_scratch_is_never_shared():
-    """A second lease while the first holds is refused with both names; after it, it is free again, whatever happened."""
+    """A second lease while the first holds is refused with both names; after it, it is free again, whatever
+    happened."""
     work = Workspace(8)
-    with work.lease("momentum"), pytest.raises(RuntimeError, match="energy asks for scratch that momentum"), work.lease("energy"):
+    with (
+        work.lease("momentum"),
+        pytest.raises(RuntimeError, match="energy asks for scratch that momentum"),
+        work.lease("energy"),
+    ):
         pass
     with pytest.raises(KeyError), work.lease("momentum"):
         raise KeyError
@@ -147,7 +174,8 @@ def test_scratch_is_never_shared():
 
 
 def test_reading_needs_no_solver(document, tmp_path):
-    """Walls, planes and points come from the file alone, and agree with the run; also when the layout it started from is gone."""
+    """Walls, planes and points come from the file alone, and agree with the run; also when the layout it started from
+    is gone."""
     doc = edits.set_cell("Two", "Run", "start", "One", only_here=True).apply(document)
     for layout in ("One", "Two"):
         result = Job(doc, layout, tmp_path, banded=False).run()
@@ -165,7 +193,8 @@ def test_reading_needs_no_solver(document, tmp_path):
 
 
 def test_earlier_projects_are_brought_up_and_told(tmp_path):
-    """A grid row of version 1 goes by detail and says so; results kept by layout are taken over, shown as out of date."""
+    """A grid row of version 1 goes by detail and says so; results kept by layout are taken over, shown as out of
+    date."""
     data = json.loads(files.to_text(small()))
     data["rows"] = [{"kind": "grid", "name": "Grid"} if r["kind"] == "grid" else r for r in data["rows"]]
     (tmp_path / "project.json").write_text(json.dumps(data))

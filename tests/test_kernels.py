@@ -1,4 +1,5 @@
 """The solver's kernels against the same mathematics written plainly: matrices, loops over cells, closed forms."""
+
 from __future__ import annotations
 
 import itertools
@@ -27,7 +28,8 @@ AIR = Fluid(1.2, 1.8e-5, 1006.0, 0.026, 3.4e-3)
 
 
 def links(n, seed: int, blocked: float = 0.2):
-    """Random conductances on the high faces between inner cells, some of them blocked; flat padded arrays, and strides."""
+    """Random conductances on the high faces between inner cells, some of them blocked; flat padded arrays, and
+    strides."""
     rng = np.random.default_rng(seed)
     shape = tuple(m + 2 for m in n)
     out = []
@@ -88,7 +90,8 @@ def test_products_are_those_of_the_matrix(n):
 @pytest.mark.parametrize("forward", [True, False])
 @pytest.mark.parametrize("n", SHAPES)
 def test_sweep_is_gauss_seidel_in_its_order(n, forward):
-    """A sweep gives what a loop over the cells gives: planes and rows in order, in a row the odd and even cells in turn."""
+    """A sweep gives what a loop over the cells gives: planes and rows in order, in a row the odd and even cells in
+    turn."""
     g, s, rng = links(n, 2, 0.0)
     size, cells = len(g[0]), inner_cells(n)
     low, high = [np.roll(c, s[t]) * 0.9 for t, c in enumerate(g)], g
@@ -102,13 +105,15 @@ def test_sweep_is_gauss_seidel_in_its_order(n, forward):
         smoothers.sweep(np.array(n), s, np.ones(3, np.int64), x, tuple(low), tuple(high), inverse, b, forward, keep)
         for i in range(1, n[0] + 1) if forward else range(n[0], 0, -1):
             for j in range(1, n[1] + 1) if forward else range(n[1], 0, -1):
-                for half in ((1, 2) if forward else (2, 1)):
+                for half in (1, 2) if forward else (2, 1):
                     for k in range(half, n[2] + 1, 2):
                         c = i * s[0] + j * s[1] + k
                         if inverse[c] == 0.0:
                             y[c] = y[c] if keep else 0.0
                             continue
-                        y[c] = inverse[c] * (b[c] + sum(low[t][c] * y[c - s[t]] + high[t][c] * y[c + s[t]] for t in range(3)))
+                        y[c] = inverse[c] * (
+                            b[c] + sum(low[t][c] * y[c - s[t]] + high[t][c] * y[c + s[t]] for t in range(3))
+                        )
         assert x == pytest.approx(y, abs=1e-12)
 
 
@@ -123,7 +128,8 @@ def van_albada(far, up, down, d_up, d, reach) -> float:
 
 @pytest.mark.parametrize("axis", [0, 1, 2])
 def test_deferred_convection_is_the_limited_scheme(axis):
-    """What the limited scheme adds to upwind in energy, on a graded grid with blocked faces, is that of a loop over faces."""
+    """What the limited scheme adds to upwind in energy, on a graded grid with blocked faces, is that of a loop over
+    faces."""
     rng = np.random.default_rng(3)
     lines = [np.cumsum(rng.uniform(0.5, 2.0, m)) for m in (6, 8, 28)]
     case = simple_case(Grid(tuple(lines)), AIR)
@@ -141,7 +147,9 @@ def test_deferred_convection_is_the_limited_scheme(axis):
         if f[c] > 0 and m > 0 and face[c - st_] == 1:
             late = van_albada(x[c - st_], x[c], x[c + st_], at[m] - at[m - 1], at[m + 1] - at[m], cut[m] - at[m])
         elif f[c] < 0 and m < geo.n[axis] and face[c + st_] == 1:
-            late = van_albada(x[c + 2 * st_], x[c + st_], x[c], at[m + 1] - at[m + 2], at[m] - at[m + 1], cut[m] - at[m + 1])
+            late = van_albada(
+                x[c + 2 * st_], x[c + st_], x[c], at[m + 1] - at[m + 2], at[m] - at[m + 1], cut[m] - at[m + 1]
+            )
         else:
             continue
         wanted[c] -= f[c] * late
@@ -166,7 +174,9 @@ def test_momentum_links_keep_momentum(own, seed):
     flux = [rng.standard_normal(geo.size) * (geo.face[t] == 1) for t in range(3)]
     for t in range(3):
         first, spacing = flow.points[own][t]
-        momentum.faces(s, own, t, first, n, phi, geo.face[own], flux[t], geo.g[own][t], mu, 1.0, spacing, low[t], high[t], b, carry)
+        momentum.faces(
+            s, own, t, first, n, phi, geo.face[own], flux[t], geo.g[own][t], mu, 1.0, spacing, low[t], high[t], b, carry
+        )
     assert np.abs(b).max() > 1e-3
     assert b.sum() == pytest.approx(0.0, abs=1e-9 * np.abs(b).sum())
     assert carry.min() >= 0
@@ -181,8 +191,8 @@ def test_momentum_links_keep_momentum(own, seed):
 
 @pytest.mark.parametrize("stretch", [1.0, 1.3])
 def test_pressure_solver_converges_at_every_size(stretch):
-    """Conjugate gradients with one cycle reach 1e-8 in a bounded number of iterations, whatever the number of cells; the
-    solution is that of a direct solve."""
+    """Conjugate gradients with one cycle reach 1e-8 in a bounded number of iterations, whatever the number of cells;
+    the solution is that of a direct solve."""
     counts = []
     for m in (8, 16, 32):
         n = (m, m, m)
@@ -194,7 +204,7 @@ def test_pressure_solver_converges_at_every_size(stretch):
             g[t].reshape(m + 2, m + 2, m + 2)[1:-1, 1:-1, 1:-1] *= 1 / width.reshape(along)
         cells = inner_cells(n)
         extra, b = np.zeros(len(g[0])), np.zeros(len(g[0]))
-        extra[cells[:m * m]] = 1.0
+        extra[cells[: m * m]] = 1.0
         b[cells] = rng.standard_normal(len(cells))
         x, it, level = pressure.PressureSolver(n, s).solve(g, extra, b, 1e-8, 100)
         assert level <= 1e-8
@@ -207,7 +217,8 @@ def test_pressure_solver_converges_at_every_size(stretch):
 
 
 def test_convective_hierarchy_is_a_preconditioner():
-    """BiCGSTAB with one cycle solves strong convection with conduction that jumps by 1e4 in a bounded number of iterations."""
+    """BiCGSTAB with one cycle solves strong convection with conduction that jumps by 1e4 in a bounded number of
+    iterations."""
     n = (24, 20, 18)
     g, s, rng = links(n, 5, 0.0)
     size, cells = len(g[0]), inner_cells(n)
@@ -215,7 +226,7 @@ def test_convective_hierarchy_is_a_preconditioner():
     for t in range(3):
         g[t].reshape(shape)[8:14, 6:12, :] *= 1e4
     flux = [np.zeros(size) for _ in range(3)]
-    flux[0].reshape(shape)[1:n[0], 1:-1, 1:-1] = 5.0  # a uniform stream
+    flux[0].reshape(shape)[1 : n[0], 1:-1, 1:-1] = 5.0  # a uniform stream
     extra, b = np.zeros(size), np.zeros(size)
     extra.reshape(shape)[1, 1:-1, 1:-1] = 5.0
     b[cells] = rng.random(len(cells))
@@ -237,8 +248,8 @@ def test_convective_hierarchy_is_a_preconditioner():
 
 @pytest.mark.parametrize("periodic", [(False, False, False), (True, False, True)])
 def test_aggregates_have_the_sums_of_their_cells_equations(periodic):
-    """The first coarser level is P' A P, P telling which aggregate each cell is in; also when only the coefficients are new. Every
-    aggregate hangs together and has few cells, and the levels below shrink likewise."""
+    """The first coarser level is P' A P, P telling which aggregate each cell is in; also when only the coefficients are
+    new. Every aggregate hangs together and has few cells, and the levels below shrink likewise."""
     n = (9, 7, 8)
     g, s, rng = links(n, 6, 0.3)
     for t in range(3):  # nothing passes the outer sides but periodic ones
@@ -259,7 +270,9 @@ def test_aggregates_have_the_sums_of_their_cells_equations(periodic):
         rows = [(number[m], number[m + s[t]], c[t][m]) for t in range(3) for m in cells if number[m + s[t]] >= 0]
         i, j, w = (np.array(x) for x in zip(*rows, strict=True))
         size = len(cells)
-        fine = sp.coo_matrix((np.concatenate([-w, -w, w, w]), (np.concatenate([i, j, i, j]), np.concatenate([j, i, i, j]))), (size, size))
+        fine = sp.coo_matrix(
+            (np.concatenate([-w, -w, w, w]), (np.concatenate([i, j, i, j]), np.concatenate([j, i, i, j]))), (size, size)
+        )
         fine = fine.tocsr() + sp.diags(extra[cells])
         of, ladder = grid.of[cells], grid.ladder
         assert of.min() == 0
@@ -267,8 +280,10 @@ def test_aggregates_have_the_sums_of_their_cells_equations(periodic):
         together = sp.csr_matrix((np.ones(size), (np.arange(size), of)))
         coarse = together.T @ fine @ together
         first, last = ladder.places[:2]
-        ours = sp.csr_matrix((-ladder.values[first:last], ladder.cols[first:last], ladder.ptr[:ladder.rows[0] + 1]), coarse.shape)
-        ours = ours + sp.diags(1.0 / ladder.inverse[:ladder.rows[0]])
+        ours = sp.csr_matrix(
+            (-ladder.values[first:last], ladder.cols[first:last], ladder.ptr[: ladder.rows[0] + 1]), coarse.shape
+        )
+        ours = ours + sp.diags(1.0 / ladder.inverse[: ladder.rows[0]])
         assert abs(coarse - ours).max() < 1e-5 * abs(coarse).max()
         linked = sp.coo_matrix((np.ones(len(i)) * (of[i] == of[j]), (i, j)), (size, size)).tocsr()
         linked.eliminate_zeros()
@@ -279,14 +294,14 @@ def test_aggregates_have_the_sums_of_their_cells_equations(periodic):
 @given(st.integers(0, 10_000))
 @settings(max_examples=60, deadline=None)
 def test_wall_distance_is_to_the_nearest_face(seed):
-    """In a box with random blocks the distance handed from cell to cell is that to the nearest of all wall faces, never less, and in
-    few cells more (where the nearest face is nearest to none of the cells between)."""
+    """In a box with random blocks the distance handed from cell to cell is that to the nearest of all wall faces, never
+    less, and in few cells more (where the nearest face is nearest to none of the cells between)."""
     rng = np.random.default_rng(seed)
     lines = [np.concatenate([[0.0], np.cumsum(rng.uniform(0.5, 1.5, m))]) for m in (9, 8, 7)]
     case = simple_case(Grid(tuple(lines)), AIR)
     for _ in range(4):
         i, j, k = rng.integers(0, (6, 5, 4))
-        case.kind[i:i + 3, j:j + 2, k:k + rng.integers(1, 4)] = 1
+        case.kind[i : i + 3, j : j + 2, k : k + rng.integers(1, 4)] = 1
     found = walls.wall_distance(case)
     index, sides, fluid = walls._wall_faces(case, [1, 1, 1])
     at = np.stack([case.grid.centres[a][index[:, a]] for a in range(3)], -1)
@@ -307,8 +322,8 @@ def test_wall_distance_is_to_the_nearest_face(seed):
 @given(st.integers(9, 40), st.floats(0.0, 0.9), st.booleans())
 @settings(max_examples=25, deadline=None, derandomize=True)
 def test_wall_distance_of_a_curved_wall(cells, shift, inside):
-    """In a bore the distance to the wall is the true one within six hundredths of a cell, wherever the wall cuts cells; around a rod within
-    what tangents of half a cell's length stand off."""
+    """In a bore the distance to the wall is the true one within six hundredths of a cell, wherever the wall cuts cells;
+    around a rod within what tangents of half a cell's length stand off."""
     x = (np.arange(cells + 9) - 0.5 * (cells + 8) + shift) / cells
     grid = Grid((x, np.array([0.0, 5.0]), x))
     case = simple_case(grid, AIR)
@@ -342,15 +357,17 @@ def channel_with_a_block(mixing: str = "laminar"):
     case = simple_case(Grid((x, x[:13], x[:14])), AIR, gravity=(0.0, 0.0, -9.81), reference=300.0)
     case.kind[7:11, 3:8, :6] = 1
     case.mixing = mixing
-    case.openings = [side_opening(case, "x-", kind="velocity", speed=0.4, temperature=300.0),
-                    side_opening(case, "x+", kind="pressure", temperature=300.0)]
+    case.openings = [
+        side_opening(case, "x-", kind="velocity", speed=0.4, temperature=300.0),
+        side_opening(case, "x+", kind="pressure", temperature=300.0),
+    ]
     case.links = side_links(case, "z-", 320.0)
     return case
 
 
 def test_coarser_levels_reach_farther_than_sweeps():
-    """Where viscosity rules, a smooth residual of one component that sixteen more sweeps hardly halve is taken down to less than a
-    tenth by two calls of coarser levels."""
+    """Where viscosity rules, a smooth residual of one component that sixteen more sweeps hardly halve is taken down to
+    less than a tenth by two calls of coarser levels."""
     x = np.linspace(0.0, 0.04, 31)
     case = simple_case(Grid((x, x, x)), Fluid(1.0, 10.0, 1.0, 1.0, 0.0))
     flow = Steady(case).flow
@@ -370,8 +387,8 @@ def test_coarser_levels_reach_farther_than_sweeps():
 
 
 def test_two_slabs_have_the_equations_of_one_piece(monkeypatch):
-    """Links, diagonals, residuals, divergence and strain of a grid cut in two are those of the whole one to the last digit; sweeps
-    to and fro come to the same velocities."""
+    """Links, diagonals, residuals, divergence and strain of a grid cut in two are those of the whole one to the last
+    digit; sweeps to and fro come to the same velocities."""
     pair = []
     for least in (10**9, 1):
         monkeypatch.setattr(slabs, "LEAST", least)
@@ -380,7 +397,12 @@ def test_two_slabs_have_the_equations_of_one_piece(monkeypatch):
         flow.u = [rng.standard_normal(flow.geo.size) * (face > 0) for face in flow.geo.face]
         flow.p = rng.standard_normal(flow.geo.size) * flow.fluid
         flow.mixing.update()
-        found = [flow.mixing.strain.s2.copy(), flow.mu_eff.copy(), np.array(flow.divergence(flow.fluxes())), flow.div.copy()]
+        found = [
+            flow.mixing.strain.s2.copy(),
+            flow.mu_eff.copy(),
+            np.array(flow.divergence(flow.fluxes())),
+            flow.div.copy(),
+        ]
         for a in range(3):
             for x in (flow.ap, flow.b, flow.carry):
                 x.fill(0.0)
@@ -398,8 +420,8 @@ def test_two_slabs_have_the_equations_of_one_piece(monkeypatch):
 
 
 def test_two_threads_come_to_the_same_answer(monkeypatch):
-    """A buoyant run whose every level and sum is shared by two threads settles where the run of one thread does, and again at the
-    very same numbers."""
+    """A buoyant run whose every level and sum is shared by two threads settles where the run of one thread does, and
+    again at the very same numbers."""
     ends = []
     for least in (10**9, 1, 1):
         monkeypatch.setattr(slabs, "LEAST", least)
@@ -429,8 +451,10 @@ def test_divergence_names_its_place():
     """A run whose velocities are no numbers any more stops with the place where they were fastest."""
     x = np.linspace(0.0, 0.01, 7)
     case = simple_case(Grid((x, x, x)), AIR)
-    case.openings = [side_opening(case, "x-", kind="velocity", speed=1.0, temperature=300.0),
-                    side_opening(case, "x+", kind="pressure", temperature=300.0)]
+    case.openings = [
+        side_opening(case, "x-", kind="velocity", speed=1.0, temperature=300.0),
+        side_opening(case, "x+", kind="pressure", temperature=300.0),
+    ]
     run = Steady(case, Settings(most=5))
     run.step()
     c = run.geo.flat(np.array([[3, 2, 1]]))[0]
@@ -442,7 +466,8 @@ def test_divergence_names_its_place():
 
 
 def test_iterations_left():
-    """Nothing is foretold from too little; a residual that falls evenly is foretold within a factor, better when the run is known."""
+    """Nothing is foretold from too little; a residual that falls evenly is foretold within a factor, better when the
+    run is known."""
     path = 0.05 * 10 ** (-2.7 * np.linspace(0, 1, 90) ** 0.7)  # slower the farther it has come
     assert np.isnan(iterations_left(path[:5], 1e-4))
     for m in (30, 45, 60, 75):
@@ -454,9 +479,19 @@ def test_iterations_left():
     assert iterations_left(path / 1e4, 1e-4) == CLOSING
 
 
-@pytest.mark.parametrize(("seconds", "steady", "text"), [
-    (float("nan"), True, ""), (3.0, True, "2 to 5 s left"), (30.0, True, "15 to 55 s left"), (80.0, True, "40 to 145 s left"),
-    (600.0, True, "5 to 18 min left"), (0.2, True, "0 s left"), (30.0, False, "30 s left"), (3000.0, False, "50 min left")])
+@pytest.mark.parametrize(
+    ("seconds", "steady", "text"),
+    [
+        (float("nan"), True, ""),
+        (3.0, True, "2 to 5 s left"),
+        (30.0, True, "15 to 55 s left"),
+        (80.0, True, "40 to 145 s left"),
+        (600.0, True, "5 to 18 min left"),
+        (0.2, True, "0 s left"),
+        (30.0, False, "30 s left"),
+        (3000.0, False, "50 min left"),
+    ],
+)
 def test_what_is_said_of_the_time_left(seconds, steady, text):
     """A guess is told as a range, a known pace as a number, in words that fit a button."""
     assert told(seconds, steady) == text

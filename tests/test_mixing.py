@@ -1,4 +1,5 @@
 """The algebraic enclosure model: wall distance and the law of the wall."""
+
 from __future__ import annotations
 
 import numpy as np
@@ -57,7 +58,8 @@ def test_law_of_the_wall():
 
 
 def test_law_of_the_wall_for_temperature():
-    """It grows with the distance without a dip; between two points it conducts what they do near the wall and far out, else less."""
+    """It grows with the distance without a dip; between two points it conducts what they do near the wall and far out,
+    else less."""
     y = np.geomspace(0.1, 300, 400)
     for prandtl in (0.025, 0.71, 7.0):
         t_plus = temperature_law(y, np.full(400, prandtl))
@@ -75,9 +77,12 @@ def test_law_of_the_wall_for_temperature():
 
 
 def test_steep_profiles_beside_a_wall():
-    """A scalar that falls with the square of the distance: its diffusion, its mean squares and means of eddies between cells are exact."""
+    """A scalar that falls with the square of the distance: its diffusion, its mean squares and means of eddies between
+    cells are exact."""
     lines = np.cumsum([0.0, *(1e-4 * 1.3 ** np.arange(12))])
-    case = simple_case(Grid((lines, np.array([0, 0.01]), np.array([0, 0.01]))), AIR, symmetry=frozenset({"x+", "y-", "y+", "z-", "z+"}))
+    case = simple_case(
+        Grid((lines, np.array([0, 0.01]), np.array([0, 0.01]))), AIR, symmetry=frozenset({"x+", "y-", "y+", "z-", "z+"})
+    )
     geo = Staggered(case)
     y = geo.pad(wall_distance(case))
     fluid, first = y > 0, np.flatnonzero(y == y[y > 0].min())
@@ -95,7 +100,9 @@ def test_steep_profiles_beside_a_wall():
     squares = x**2
     layer.mean_square(nu, k, squares)
     ends = lines[1:-1], lines[2:]
-    assert squares[layer.cells][:-1] == pytest.approx((((ends[0] ** -3 - ends[1] ** -3) / 3) / np.diff(lines)[1:])[:-1], rel=1e-3)
+    assert squares[layer.cells][:-1] == pytest.approx(
+        (((ends[0] ** -3 - ends[1] ** -3) / 3) / np.diff(lines)[1:])[:-1], rel=1e-3
+    )
     ratio = 0.3 * (y / y[c[0] + st]) ** 3  # eddies between the first cell and the next
     bridge = layer.bridge(ratio, np.ones(geo.size), nu, k)[0]
     mean = (2 * np.sqrt(bridge * 1.3) + 0.5 * (bridge + 1.3)) / 3

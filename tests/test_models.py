@@ -1,4 +1,5 @@
 """Devices, ends, properties and loads, each against what must hold for it; random models close their balances."""
+
 from __future__ import annotations
 
 import numpy as np
@@ -25,10 +26,15 @@ def duct(*rows, inlet="2 m/s", outlet="0 Pa", size="100, 20, 20 mm", sides=SLIP,
     """A straight duct along x with an opening over each end; frictionless unless ``sides`` says otherwise."""
     face = ", ".join(size.split(",")[1:]).strip()
     return project(
-        PLAIN, d.Enclosure(name="Duct", size=size, wall="0 mm", fluid="plain", outside="adiabatic", sides=sides),
+        PLAIN,
+        d.Enclosure(name="Duct", size=size, wall="0 mm", fluid="plain", outside="adiabatic", sides=sides),
         d.Opening(name="In", on="Duct", side="x-", at="0, 0 mm", size=face, flow=inlet),
-        d.Opening(name="Out", on="Duct", side="x+", at="0, 0 mm", size=face, flow=outlet), *rows,
-        grid={"coarsest": "5 mm", "across_gaps": more.pop("across", "4")}, run={"residual": "1e-7", "iterations": "600"}, **more)
+        d.Opening(name="Out", on="Duct", side="x+", at="0, 0 mm", size=face, flow=outlet),
+        *rows,
+        grid={"coarsest": "5 mm", "across_gaps": more.pop("across", "4")},
+        run={"residual": "1e-7", "iterations": "600"},
+        **more,
+    )
 
 
 def test_total_pressure_drives_a_frictionless_duct():
@@ -39,10 +45,17 @@ def test_total_pressure_drives_a_frictionless_duct():
 
 def test_asking_for_less_than_rounding_leaves():
     """A residual that single precision cannot reach ends the run where nothing falls any more, settled."""
-    job, _ = solve(project(
-        PLAIN, d.Enclosure(name="Duct", size="10, 40, 10 mm", wall="0 mm", fluid="plain", outside="40 degC", sides=REPEATS),
-        d.DriveRow(name="Drive", along="x+", flow="1 m/s"), grid={"coarsest": "5 mm", "across_gaps": "12"},
-        run={"residual": "1e-12", "iterations": "600"}))
+    job, _ = solve(
+        project(
+            PLAIN,
+            d.Enclosure(
+                name="Duct", size="10, 40, 10 mm", wall="0 mm", fluid="plain", outside="40 degC", sides=REPEATS
+            ),
+            d.DriveRow(name="Drive", along="x+", flow="1 m/s"),
+            grid={"coarsest": "5 mm", "across_gaps": "12"},
+            run={"residual": "1e-12", "iterations": "600"},
+        )
+    )
     assert job.run_.history[-1].settled
     assert job.run_.iteration < 150
     assert job.run_.history[-1].momentum < 1e-6
@@ -52,8 +65,14 @@ def test_a_periodic_side_takes_no_wall_patch():
     """Refused with its row and cell."""
     patch = d.WallPatch(name="Strip", on="Duct", side="x+", at="0, 0 mm", size="5, 5 mm", condition="40 degC")
     with pytest.raises(SetupError) as refused:
-        solve(project(PLAIN, d.Enclosure(name="Duct", size="20, 10, 10 mm", wall="0 mm", fluid="plain", sides=REPEATS), patch,
-                      d.DriveRow(name="Drive", along="x+", flow="1 m/s")))
+        solve(
+            project(
+                PLAIN,
+                d.Enclosure(name="Duct", size="20, 10, 10 mm", wall="0 mm", fluid="plain", sides=REPEATS),
+                patch,
+                d.DriveRow(name="Drive", along="x+", flow="1 m/s"),
+            )
+        )
     assert [(p.row, p.cell) for p in refused.value.problems] == [("Strip", "side")]
 
 
@@ -88,9 +107,15 @@ def fan_box(**fan) -> d.Document:
         d.Enclosure(name="Case", size="120, 60, 60 mm", wall="0 mm", outside="adiabatic"),
         d.Opening(name="In", on="Case", side="x-", at="0, 0 mm", size="60, 60 mm"),
         d.Opening(name="Out", on="Case", side="x+", at="0, 0 mm", size="60, 60 mm"),
-        d.InsideFan(name="Fan", at="40, 10, 10 mm", size="40, 40 mm", blows="x+", curve="0 m3/h: 10 Pa; 20 m3/h: 0 Pa", **fan),
-        d.Block(name="Left", at="40, 0, 0 mm", size="4, 10, 60 mm"), d.Block(name="Right", at="40, 50, 0 mm", size="4, 10, 60 mm"),
-        flow="wall-law", grid={"coarsest": "6 mm", "across_gaps": "8"}, run={"residual": "1e-4", "iterations": "250"})
+        d.InsideFan(
+            name="Fan", at="40, 10, 10 mm", size="40, 40 mm", blows="x+", curve="0 m3/h: 10 Pa; 20 m3/h: 0 Pa", **fan
+        ),
+        d.Block(name="Left", at="40, 0, 0 mm", size="4, 10, 60 mm"),
+        d.Block(name="Right", at="40, 50, 0 mm", size="4, 10, 60 mm"),
+        flow="wall-law",
+        grid={"coarsest": "6 mm", "across_gaps": "8"},
+        run={"residual": "1e-4", "iterations": "250"},
+    )
 
 
 def test_swirl_and_hub():
@@ -111,12 +136,21 @@ def test_swirl_and_hub():
 
 def test_varying_density_agrees_with_boussinesq_for_small_differences():
     """Air between walls 4 K apart: the heat that passes differs by less than 2 %; for 200 K it differs clearly."""
+
     def heat(properties, difference):
         doc = project(
-            d.Enclosure(name="Cavity", size="40, 5, 40 mm", wall="0 mm", outside="adiabatic",
-                        sides=f"y-: symmetry; y+: symmetry; x-: {20 + difference / 2} degC; x+: {20 - difference / 2} degC"),
-            properties=properties, gravity="0, 0, -9.81 m/s2", grid={"coarsest": "2 mm", "across_gaps": "24"},
-            run={"residual": "1e-5", "iterations": "500"})
+            d.Enclosure(
+                name="Cavity",
+                size="40, 5, 40 mm",
+                wall="0 mm",
+                outside="adiabatic",
+                sides=f"y-: symmetry; y+: symmetry; x-: {20 + difference / 2} degC; x+: {20 - difference / 2} degC",
+            ),
+            properties=properties,
+            gravity="0, 0, -9.81 m/s2",
+            grid={"coarsest": "2 mm", "across_gaps": "24"},
+            run={"residual": "1e-5", "iterations": "500"},
+        )
         return solve(doc)[1].wall("Cavity x-")["heat"]
 
     assert heat("varying", 4) == pytest.approx(heat("constant", 4), rel=0.02)
@@ -125,20 +159,31 @@ def test_varying_density_agrees_with_boussinesq_for_small_differences():
 def test_varying_air_keeps_mass_flow_and_speeds_up():
     """Heated by 100 K in a duct, air leaves faster as its density falls; mass and heat stay closed."""
     doc = project(
-        d.Enclosure(name="Duct", size="100, 10, 10 mm", wall="0 mm", outside="adiabatic",
-                    sides=SLIP.replace("z-: symmetry", "z-: 300 W/m2")),
+        d.Enclosure(
+            name="Duct",
+            size="100, 10, 10 mm",
+            wall="0 mm",
+            outside="adiabatic",
+            sides=SLIP.replace("z-: symmetry", "z-: 300 W/m2"),
+        ),
         d.Opening(name="In", on="Duct", side="x-", at="0, 0 mm", size="10, 10 mm", flow="0.02 m/s"),
         d.Opening(name="Out", on="Duct", side="x+", at="0, 0 mm", size="10, 10 mm", flow="0 Pa"),
-        properties="varying", grid={"coarsest": "5 mm", "across_gaps": "4"}, run={"residual": "1e-6", "iterations": "400"})
+        properties="varying",
+        grid={"coarsest": "5 mm", "across_gaps": "4"},
+        run={"residual": "1e-6", "iterations": "400"},
+    )
     job, q = solve(doc)
     first, last = (q.plane(0, x)["fluid space 1"] for x in (0.01, 0.09))
     assert last["mass_flow"] == pytest.approx(first["mass_flow"], rel=1e-5)
-    assert last["mean_velocity"] / first["mean_velocity"] == pytest.approx(last["mean_temperature"] / first["mean_temperature"], rel=0.02)
+    assert last["mean_velocity"] / first["mean_velocity"] == pytest.approx(
+        last["mean_temperature"] / first["mean_temperature"], rel=0.02
+    )
     assert abs(job.run_.heat.imbalance()) < 1e-3 * 0.3
 
 
 def test_water_follows_its_table():
     """Warm water in a duct loses less pressure than cold: its viscosity falls by the ratio of the property tables."""
+
     def drop(temperature, properties):
         doc = duct(inlet="0.01 m/s", sides="", properties=properties, size="60, 4, 4 mm", across="8")
         doc = edits.set_cell("First layout", "Duct", "fluid", "water").apply(doc)
@@ -153,6 +198,7 @@ def test_water_follows_its_table():
 
 def test_loads_by_volume_surface_and_temperature():
     """W, W/m3 and W/m2 of a block amount to the same; a held block gives what its surroundings take."""
+
     def chip(power):
         doc = small()
         return resolve(edits.set_cell("One", "Chip", "power", power).apply(doc), "One").solids[0]
@@ -188,7 +234,8 @@ def test_adiabatic_block_warms_by_its_heat():
             d.MaterialRow(name="metal", conductivity="200 W/m/K", density="2700 kg/m3", heat_capacity="900 J/kg/K"),
             d.Enclosure(name="Box", size="20, 20, 10 mm", wall="0 mm", outside="adiabatic"),
             d.Block(name="Lump", size="20, 20, 10 mm", material="metal", power="10 W", profile="on 30 s, off 60 s"),
-            run={"time": "90 s", "step": step})
+            run={"time": "90 s", "step": step},
+        )
         job, q = solve(doc)
         assert job.run_.time == pytest.approx(90)
         rise = 300 / (2700 * 900 * 4e-6)
@@ -197,6 +244,7 @@ def test_adiabatic_block_warms_by_its_heat():
 
 def test_held_flow_follows_the_full_solution():
     """With the flow held, a forced model warms up as it does with the flow solved in every step."""
+
     def warm(hold):
         doc = edits.set_cell("One", "Surroundings", "gravity", "0, 0, 0 m/s2").apply(small(flow="laminar"))
         for key, text in (("time", "20 s"), ("step", "2 s"), ("hold_flow", hold)):
@@ -211,22 +259,26 @@ def test_start_from_another_layout(tmp_path):
     Job(small(), "One", tmp_path).run()
     finer = edits.set_cell("One", "Grid", "coarsest", "3 mm").apply(small())
     fresh = Job(finer, "One").run().summary
-    started = edits.set_cell("Two", "Run", "start", "One").apply(edits.set_cell("Two", "In", "flow", "0.3 m/s").apply(finer))
+    started = edits.set_cell("Two", "Run", "start", "One").apply(
+        edits.set_cell("Two", "In", "flow", "0.3 m/s").apply(finer)
+    )
     again = Job(started, "Two", tmp_path).run().summary
     assert again["parts"]["Chip"]["max"] == pytest.approx(fresh["parts"]["Chip"]["max"], abs=0.3)
     assert again["iterations"] < fresh["iterations"]
 
 
 def test_flow_without_a_steady_state_is_averaged():
-    """Vortices behind a bar at Re 600: the run says that it wanders, by how much, and the mean lift is near zero. At Re 200, where a
-    steady solution is found that nature does not keep, the trust line says that it may be unstable."""
+    """Vortices behind a bar at Re 600: the run says that it wanders, by how much, and the mean lift is near zero. At Re
+    200, where a steady solution is found that nature does not keep, the trust line says that it may be unstable."""
     doc = project(
-        PLAIN, d.Enclosure(name="Duct", size="240, 5, 80 mm", wall="0 mm", fluid="plain", outside="adiabatic", sides=SLIP),
+        PLAIN,
+        d.Enclosure(name="Duct", size="240, 5, 80 mm", wall="0 mm", fluid="plain", outside="adiabatic", sides=SLIP),
         d.Block(name="Bar", at="60, 0, 35 mm", size="10, 5, 10 mm", cells="10"),
         d.Opening(name="In", on="Duct", side="x-", at="0, 0 mm", size="5, 80 mm", flow="60 m/s"),
         d.Opening(name="Out", on="Duct", side="x+", at="0, 0 mm", size="5, 80 mm", flow="0 Pa"),
         grid={"coarsest": "4 mm", "across_gaps": "8", "growth": "1.15", "at_walls": "0.8 mm"},
-        run={"residual": "1e-5", "iterations": "600"})
+        run={"residual": "1e-5", "iterations": "600"},
+    )
     slow = edits.set_cell("First layout", "In", "flow", "20 m/s").apply(doc)  # passages: the width between the mirrors
     assert any("need not be stable" in note for note in Job(slow, "First layout").run().summary["trust"]["notes"])
     job, q = solve(doc)
@@ -237,15 +289,32 @@ def test_flow_without_a_steady_state_is_averaged():
     assert abs(force[2]) < 0.1 * force[0]
 
 
-@given(model=st.sampled_from(["laminar", "wall-law", "k-epsilon", "k-omega"]), varying=st.booleans(), bar=st.sampled_from(["x", "y", "z"]),
-       diameter=st.integers(3, 8), bore=st.sampled_from(["0 mm", "2 mm"]), contact=st.booleans(),
-       flow=st.sampled_from(["1 m/s", "0.5 g/s"]))
+@given(
+    model=st.sampled_from(["laminar", "wall-law", "k-epsilon", "k-omega"]),
+    varying=st.booleans(),
+    bar=st.sampled_from(["x", "y", "z"]),
+    diameter=st.integers(3, 8),
+    bore=st.sampled_from(["0 mm", "2 mm"]),
+    contact=st.booleans(),
+    flow=st.sampled_from(["1 m/s", "0.5 g/s"]),
+)
 @settings(max_examples=6, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck))
 def test_any_model_closes_its_balances(model, varying, bar, diameter, bore, contact, flow):
     """Whatever the mixing model, properties, round bars and contacts: mass and heat close, or the refusal is clear."""
     doc = small(flow=model, properties="varying" if varying else "constant")
-    rows = [*doc.rows, d.Cylinder(name="Bar", at="14, 14, 10 mm", along=bar, length="6 mm", diameter=f"{diameter} mm", bore=bore,
-                                  power="0.4 W", cells="6")]
+    rows = [
+        *doc.rows,
+        d.Cylinder(
+            name="Bar",
+            at="14, 14, 10 mm",
+            along=bar,
+            length="6 mm",
+            diameter=f"{diameter} mm",
+            bore=bore,
+            power="0.4 W",
+            cells="6",
+        ),
+    ]
     if contact:
         rows.append(d.Contact(name="Joint", of="Chip", to="Case", resistance="0.001 m2 K/W"))
     doc = doc.model_copy(update={"rows": tuple(rows)})
@@ -262,14 +331,19 @@ def test_any_model_closes_its_balances(model, varying, bar, diameter, bore, cont
 
 def test_start_from_potential_flow():
     """Potential flow keeps mass everywhere, and a run from it ends where one from rest does."""
-    rows = (PLAIN, d.Enclosure(name="Duct", size="60, 20, 5 mm", wall="0 mm", fluid="plain", outside="adiabatic", sides=SLIP),
-            d.Block(name="Bar", at="25, 0, 0 mm", size="6, 8, 5 mm"),
-            d.Opening(name="In", on="Duct", side="x-", at="0, 0 mm", size="20, 5 mm", flow="0.5 m/s"),
-            d.Opening(name="Out", on="Duct", side="x+", at="0, 0 mm", size="20, 5 mm", flow="0 Pa"))
+    rows = (
+        PLAIN,
+        d.Enclosure(name="Duct", size="60, 20, 5 mm", wall="0 mm", fluid="plain", outside="adiabatic", sides=SLIP),
+        d.Block(name="Bar", at="25, 0, 0 mm", size="6, 8, 5 mm"),
+        d.Opening(name="In", on="Duct", side="x-", at="0, 0 mm", size="20, 5 mm", flow="0.5 m/s"),
+        d.Opening(name="Out", on="Duct", side="x+", at="0, 0 mm", size="20, 5 mm", flow="0 Pa"),
+    )
     grid = {"coarsest": "2 mm", "across_gaps": "8"}
     drops = []
     for start in ("", "potential flow"):
-        job = Job(project(*rows, grid=grid, run={"residual": "1e-7", "iterations": "800", "start": start}), "First layout")
+        job = Job(
+            project(*rows, grid=grid, run={"residual": "1e-7", "iterations": "800", "start": start}), "First layout"
+        )
         if start:
             assert job.run_.flow.mass_imbalance() < 1e-6
             assert np.abs(job.run_.fields().u).max() > 0.5
@@ -278,7 +352,8 @@ def test_start_from_potential_flow():
 
 
 def test_pressure_across_a_weak_link():
-    """A chain of cells with one conductance ten thousand times smaller than the rest, as behind a fan or a dense screen, is solved."""
+    """A chain of cells with one conductance ten thousand times smaller than the rest, as behind a fan or a dense
+    screen, is solved."""
     n = np.array([40, 1, 1])
     solver, size = PressureSolver(n, (9, 3, 1)), 42 * 9
     c = [np.zeros(size) for _ in range(3)]

@@ -1,4 +1,5 @@
-"""Models drawn at random: each is solved with its balances closed and its temperatures in bounds, or refused, or told to have diverged."""
+"""Models drawn at random: each is solved with its balances closed and its temperatures in bounds, or refused, or told
+to have diverged."""
 
 from __future__ import annotations
 
@@ -40,7 +41,8 @@ def models(draw) -> d.Document:
         place = {
             "on": "Case",
             "side": side,
-            "at": ", ".join(str(draw(st.integers(2, max(2, s - w - 2)))) for s, w in zip(across, span, strict=True)) + " mm",
+            "at": ", ".join(str(draw(st.integers(2, max(2, s - w - 2)))) for s, w in zip(across, span, strict=True))
+            + " mm",
             "size": ", ".join(map(str, span)) + " mm",
         }
         kind = draw(st.sampled_from(["inlet", "outlet", "ambient", "vent", "fan"]))
@@ -49,10 +51,18 @@ def models(draw) -> d.Document:
         elif kind == "fan":
             rows.append(d.WallFan(name=f"Opening {m}", blows=draw(st.sampled_from(["in", "out"])), **place))
         else:
-            flow = {"inlet": draw(st.sampled_from(["0.2 m/s", "2 m/s", "1 g/s"])), "outlet": "0 Pa", "ambient": "ambient"}[kind]
+            flow = {
+                "inlet": draw(st.sampled_from(["0.2 m/s", "2 m/s", "1 g/s"])),
+                "outlet": "0 Pa",
+                "ambient": "ambient",
+            }[kind]
             rows.append(d.Opening(name=f"Opening {m}", flow=flow, **place))
     if draw(st.booleans()):
-        rows.append(d.InsideFan(name="Stirrer", at=f"{size[0] // 2}, 2, 2 mm", size=f"{size[1] - 4}, {size[2] - 4} mm", blows="x+"))
+        rows.append(
+            d.InsideFan(
+                name="Stirrer", at=f"{size[0] // 2}, 2, 2 mm", size=f"{size[1] - 4}, {size[2] - 4} mm", blows="x+"
+            )
+        )
     gravity = draw(st.sampled_from(["0, 0, -9.81 m/s2", "0, 0, 0 m/s2", "9.81, 0, 0 m/s2"]))
     mixing = draw(st.sampled_from(["wall-law", "wall-law", "laminar", "k-omega", "k-epsilon"]))
     properties = draw(st.sampled_from(["constant", "constant", "varying"]))

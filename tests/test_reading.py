@@ -1,4 +1,5 @@
 """Reading any quantity: the worked examples, numbers that must agree with each other, what is refused."""
+
 from __future__ import annotations
 
 import json
@@ -143,12 +144,18 @@ def test_interpolation_is_exact_for_linear_fields():
 
 
 def test_what_is_read_is_what_was_solved(solved, tmp_path):
-    """A stored field taken up again has the fluxes it was solved with: conductivities that follow temperature, and the factor by
-    which a pitch shrinks differences, come back with it."""
+    """A stored field taken up again has the fluxes it was solved with: conductivities that follow temperature, and the
+    factor by which a pitch shrinks differences, come back with it."""
     document = examples()["warm-cavity"][0]
-    for row, key, text in (("Cavity", "fluid", "air"), ("Cavity", "sides", "y-: symmetry; y+: symmetry; x-: 500 degC; x+: 20 degC"),
-                           ("Cavity", "size", "30, 5, 30 mm"), ("Air", "properties", "varying"), ("Air", "gravity", "0, 0, -9.81 m/s2"),
-                           ("Grid", "across_gaps", "20"), ("Grid", "at_walls", "0 mm")):
+    for row, key, text in (
+        ("Cavity", "fluid", "air"),
+        ("Cavity", "sides", "y-: symmetry; y+: symmetry; x-: 500 degC; x+: 20 degC"),
+        ("Cavity", "size", "30, 5, 30 mm"),
+        ("Air", "properties", "varying"),
+        ("Air", "gravity", "0, 0, -9.81 m/s2"),
+        ("Grid", "across_gaps", "20"),
+        ("Grid", "at_walls", "0 mm"),
+    ):
         document = edits.set_cell("Base", row, key, text).apply(document)
     project = api.Project(document, tmp_path / "hot")
     result = project.solve("Base")

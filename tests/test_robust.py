@@ -1,4 +1,5 @@
-"""Nothing wrong is accepted and nothing is lost: mutated files and results, death between file operations, full and foreign folders."""
+"""Nothing wrong is accepted and nothing is lost: mutated files and results, death between file operations, full and
+foreign folders."""
 
 from __future__ import annotations
 
@@ -116,7 +117,9 @@ BASE["rows"] += [
     d.PinFinSink(name="Pins", at="40, 10, 2 mm", size="10, 10, 8 mm", pins="3, 3").model_dump(mode="json"),
     d.Cylinder(name="Rod", at="5, 30, 10 mm", along="x", length="20 mm", diameter="3 mm").model_dump(mode="json"),
     d.Parameter(name="a", value="2 mm").model_dump(mode="json"),
-    d.WallPatch(name="OpeningFaces", on="Case", side="z-", at="10, 10 mm", size="10, 10 mm", condition="60 degC").model_dump(mode="json"),
+    d.WallPatch(
+        name="OpeningFaces", on="Case", side="z-", at="10, 10 mm", size="10, 10 mm", condition="60 degC"
+    ).model_dump(mode="json"),
 ]
 PLACES = list(places(BASE))
 
@@ -131,7 +134,8 @@ def mutated(changes):
 
 
 def look_at_file(tmp, data) -> None:
-    """A mutated project is read, or refused in words; so is what can be worked out of it, quickly and without much memory."""
+    """A mutated project is read, or refused in words; so is what can be worked out of it, quickly and without much
+    memory."""
     path = tmp / "project.json"
     path.write_text(json.dumps(data), encoding="utf-8")
     began = time.monotonic()
@@ -161,7 +165,11 @@ def test_mutated_projects(tmp_path_factory, changes):
 
 @pytest.mark.verify
 @given(
-    st.lists(st.tuples(st.sampled_from(PLACES), st.one_of(st.sampled_from([*NASTY, ...]), st.text(max_size=40))), min_size=1, max_size=5)
+    st.lists(
+        st.tuples(st.sampled_from(PLACES), st.one_of(st.sampled_from([*NASTY, ...]), st.text(max_size=40))),
+        min_size=1,
+        max_size=5,
+    )
 )
 @settings(MORE, max_examples=4000)
 def test_many_mutated_projects(tmp_path_factory, changes):
@@ -223,7 +231,11 @@ _PIECES = st.sampled_from(
 
 
 @given(
-    st.one_of(st.sampled_from([x for x in NASTY if isinstance(x, str)]), st.lists(_PIECES, max_size=14).map("".join), st.text(max_size=40)),
+    st.one_of(
+        st.sampled_from([x for x in NASTY if isinstance(x, str)]),
+        st.lists(_PIECES, max_size=14).map("".join),
+        st.text(max_size=40),
+    ),
     st.sampled_from(list(units.DIMENSIONS)),
 )
 @settings(MORE, max_examples=600, derandomize=True)
@@ -255,7 +267,8 @@ def place_of(folder):
 
 
 def look_at_result(folder) -> None:
-    """A damaged result is none, or whole: its numbers are finite, its fields fit together; every command says so calmly."""
+    """A damaged result is none, or whole: its numbers are finite, its fields fit together; every command says so
+    calmly."""
     summary, result = store.summary(folder, "One"), store.load(folder, "One")
     if summary is not None:
         assert good_summary(summary)
@@ -371,11 +384,14 @@ class Killed(BaseException):
 
 @pytest.mark.parametrize("moment", range(14))
 def test_death_between_file_operations(solved, tmp_path, monkeypatch, moment):
-    """Storing over an old result, ended before any of its file operations: the old result or the new one is there, whole."""
+    """Storing over an old result, ended before any of its file operations: the old result or the new one is there,
+    whole."""
     folder = tmp_path / "p"
     shutil.copytree(solved, folder)
     old = store.load(folder, "One")
-    new = Solution(**{f.name: getattr(old, f.name) for f in fields(old)} | {"summary": old.summary | {"seconds": 1234.5}})
+    new = Solution(
+        **{f.name: getattr(old, f.name) for f in fields(old)} | {"summary": old.summary | {"seconds": 1234.5}}
+    )
     count = 0
 
     def dying(work):
@@ -405,7 +421,8 @@ def test_death_between_file_operations(solved, tmp_path, monkeypatch, moment):
 
 
 def test_a_full_disk_leaves_nothing_behind(solved, tmp_path, monkeypatch):
-    """Where the new result cannot be written, the old one stays and what was begun is removed; a run says so before it starts."""
+    """Where the new result cannot be written, the old one stays and what was begun is removed; a run says so before it
+    starts."""
     folder = tmp_path / "p"
     shutil.copytree(solved, folder)
     result = store.load(folder, "One")
@@ -414,7 +431,11 @@ def test_a_full_disk_leaves_nothing_behind(solved, tmp_path, monkeypatch):
         with pytest.raises(FileProblem, match="No space left"):
             store.save(folder, "One", result)
     assert store.load(folder, "One").summary == result.summary
-    assert sorted(p.name for p in (folder / "results").iterdir()) == [".index.lock", place_of(folder).name, "index.json"]
+    assert sorted(p.name for p in (folder / "results").iterdir()) == [
+        ".index.lock",
+        place_of(folder).name,
+        "index.json",
+    ]
     with monkeypatch.context() as m:
         m.setattr(shutil, "disk_usage", lambda p: shutil._ntuple_diskusage(10**9, 10**9, 1000))
         with pytest.raises(FileProblem, match="MB are free"):
@@ -470,7 +491,8 @@ def test_one_solver_at_a_time(tmp_path):
 
 
 def test_results_go_by_content(tmp_path):
-    """Equal layouts share a result, renaming loses none, undoing makes the old one current again, and what no layout names is taken away."""
+    """Equal layouts share a result, renaming loses none, undoing makes the old one current again, and what no layout
+    names is taken away."""
     doc = edits.duplicate_layout("One", "A/%B").apply(small())
     first = Job(doc, "One", tmp_path, banded=False)
     first.run()
@@ -489,10 +511,15 @@ def test_results_go_by_content(tmp_path):
 
 def test_grids_too_large_are_foretold(document):
     """Sizes out of proportion are refused before anything is allocated, with the nearest grid that fits."""
-    for key, text in (("coarsest", "0.02 mm"), ("at_walls", "1e-9 mm"), ("across_gaps", "400"), ("across_solids", "400")):
-        doc = edits.many("fine", [edits.set_cell("One", "Grid", key, text), edits.set_cell("One", "Grid", "coarsest", "0.03 mm")]).apply(
-            document
-        )
+    for key, text in (
+        ("coarsest", "0.02 mm"),
+        ("at_walls", "1e-9 mm"),
+        ("across_gaps", "400"),
+        ("across_solids", "400"),
+    ):
+        doc = edits.many(
+            "fine", [edits.set_cell("One", "Grid", key, text), edits.set_cell("One", "Grid", "coarsest", "0.03 mm")]
+        ).apply(document)
         began = time.monotonic()
         found = fits(resolve(doc, "One"))
         assert found is not None
@@ -506,7 +533,11 @@ def test_grids_too_large_are_foretold(document):
 @pytest.mark.parametrize(
     ("edit", "row", "words"),
     [
-        (edits.add_row("One", d.WallPatch(name="Off", on="Case", side="z-", at="50, 30 mm", size="30, 30 mm")), "Off", "no wall"),
+        (
+            edits.add_row("One", d.WallPatch(name="Off", on="Case", side="z-", at="50, 30 mm", size="30, 30 mm")),
+            "Off",
+            "no wall",
+        ),
         (edits.set_cell("One", "Chip", "power", "-400 degC"), "Chip", "heat load"),
         (edits.set_cell("One", "Case", "sides", "z-: -500 degC"), "Case", "absolute zero"),
         (edits.set_cell("One", "In", "turbulence", "500"), "In", "from 0 to 100 %"),
@@ -585,7 +616,11 @@ def test_renaming_follows_everywhere(document):
 def test_names_that_could_not_be_opened_are_refused(document):
     """Too long, or with signs that cannot be shown: refused in the edit, as in a file."""
     for name in ("x" * 61, "\x1b[31mred", "\ud800"):
-        for edit in (edits.set_cell("One", "Chip", "name", name), edits.rename_layout("Two", name), edits.duplicate_layout("Two", name)):
+        for edit in (
+            edits.set_cell("One", "Chip", "name", name),
+            edits.rename_layout("Two", name),
+            edits.duplicate_layout("Two", name),
+        ):
             with pytest.raises(StithyError):
                 edit.apply(document)
 

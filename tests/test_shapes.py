@@ -1,4 +1,5 @@
 """Curved and oblique shapes: distances, what they take of the grid, where they cross it, refusals."""
+
 from __future__ import annotations
 
 import numpy as np
@@ -26,19 +27,40 @@ LINES = np.linspace(0, 0.1, 51)
 GRID = Grid((LINES, LINES, LINES))
 place = st.floats(0.02, 0.08)
 forms = st.one_of(
-    st.builds(lambda a, p, q, r, b: Round(a, (p, q), (0.0, 0.1), r, b * r), st.integers(0, 2), place, place, st.floats(0.012, 0.02),
-              st.sampled_from([0.0, 0.6])),
-    st.builds(lambda a, p, q, s, t: Outline(a, tuple((p + s * np.cos(t + m * 2.1), q + s * np.sin(t + m * 2.1)) for m in range(3)),
-                                            (0.0, 0.1)),
-              st.integers(0, 2), st.floats(0.04, 0.06), st.floats(0.04, 0.06), st.floats(0.01, 0.03), st.floats(0, 6)),
-    st.builds(lambda y, r, bend: Path(((0.0, y, 0.05), (0.07, y, 0.05), (0.07, y + 0.05, 0.05), (0.0, y + 0.05, 0.03)), bend, r),
-              st.floats(0.02, 0.03), st.floats(0.005, 0.009), st.floats(0.01, 0.02)))
+    st.builds(
+        lambda a, p, q, r, b: Round(a, (p, q), (0.0, 0.1), r, b * r),
+        st.integers(0, 2),
+        place,
+        place,
+        st.floats(0.012, 0.02),
+        st.sampled_from([0.0, 0.6]),
+    ),
+    st.builds(
+        lambda a, p, q, s, t: Outline(
+            a, tuple((p + s * np.cos(t + m * 2.1), q + s * np.sin(t + m * 2.1)) for m in range(3)), (0.0, 0.1)
+        ),
+        st.integers(0, 2),
+        st.floats(0.04, 0.06),
+        st.floats(0.04, 0.06),
+        st.floats(0.01, 0.03),
+        st.floats(0, 6),
+    ),
+    st.builds(
+        lambda y, r, bend: Path(
+            ((0.0, y, 0.05), (0.07, y, 0.05), (0.07, y + 0.05, 0.05), (0.0, y + 0.05, 0.03)), bend, r
+        ),
+        st.floats(0.02, 0.03),
+        st.floats(0.005, 0.009),
+        st.floats(0.01, 0.02),
+    ),
+)
 
 
 @given(forms)
 @settings(max_examples=40, deadline=None)
 def test_crossings_lie_on_the_surface(form):
-    """Every crossing lies on a surface, between a centre inside and one outside; tilts are normals; the painted volume is about right."""
+    """Every crossing lies on a surface, between a centre inside and one outside; tilts are normals; the painted volume
+    is about right."""
     found = crossings(GRID, [form])
     owner = np.zeros(GRID.shape, int)
     paint_form(GRID, owner, form, 1, 0)
@@ -81,8 +103,11 @@ def _ball(radius: float, middle=(0.05, 0.05, 0.05), rounds: int = 4) -> Facets:
 @given(st.floats(0.015, 0.03), st.tuples(place, place, place))
 @settings(max_examples=8, deadline=None)
 def test_triangles_bound_what_they_enclose(radius, middle):
-    """A ball of triangles takes the cells of a ball, is crossed where a ball is, and its volume and area are nearly a ball's."""
-    middle = tuple(np.clip(middle, 0.035, 0.065) + 1.37e-5)  # no corner just at a cell's centre, which may count as either side
+    """A ball of triangles takes the cells of a ball, is crossed where a ball is, and its volume and area are nearly a
+    ball's."""
+    middle = tuple(
+        np.clip(middle, 0.035, 0.065) + 1.37e-5
+    )  # no corner just at a cell's centre, which may count as either side
     form = _ball(radius, middle)
     owner = np.zeros(GRID.shape, int)
     paint_form(GRID, owner, form, 1)
@@ -119,7 +144,8 @@ def test_triangles_of_a_prism_are_an_outline():
 
 
 def test_triangulated_rows_take_power_and_grid():
-    """A row of triangles becomes a solid with its load by volume, lines at its flat faces, and is refused where triangles leave a gap."""
+    """A row of triangles becomes a solid with its load by volume, lines at its flat faces, and is refused where
+    triangles leave a gap."""
     row = d.Triangulated(name="Wedge", power="1e6 W/m3", cells="6")
     case = d.Enclosure(name="Case", size="60, 50, 40 mm", wall="0 mm")
     model = resolve(project(case, row), "First layout")
@@ -145,10 +171,19 @@ def test_centre_lines_are_smooth(bend, radius):
 
 def test_a_bent_passage_is_one_space():
     """A passage through a plate holds together round its bends, has its volume, and only its two ends are open."""
-    doc = project(PLAIN, d.Enclosure(name="Case", size="60, 50, 12 mm", wall="0 mm", fluid="plain", outside="adiabatic"),
-                  d.Block(name="Plate", size="60, 50, 12 mm"),
-                  d.Tube(name="Passage", points="0, 10, 6; 45, 10, 6; 45, 40, 6; 0, 40, 6 mm", bend="12 mm", diameter="8 mm",
-                         material="fluid", cells="10"))
+    doc = project(
+        PLAIN,
+        d.Enclosure(name="Case", size="60, 50, 12 mm", wall="0 mm", fluid="plain", outside="adiabatic"),
+        d.Block(name="Plate", size="60, 50, 12 mm"),
+        d.Tube(
+            name="Passage",
+            points="0, 10, 6; 45, 10, 6; 45, 40, 6; 0, 40, 6 mm",
+            bend="12 mm",
+            diameter="8 mm",
+            material="fluid",
+            cells="10",
+        ),
+    )
     model = resolve(doc, "First layout")
     built = build(model)
     fluid = built.kind == 0
@@ -160,20 +195,23 @@ def test_a_bent_passage_is_one_space():
     assert not fluid[:, :, 0].any()
 
 
-@pytest.mark.parametrize(("row", "cell", "word"), [
-    (d.OutlineRow(name="A", points="0, 0; 20, 20; 20, 0; 0, 20 mm"), "corners", "no area"),
-    (d.OutlineRow(name="A", points="0, 0; 20, 20 mm"), "corners", "no area"),
-    (d.OutlineRow(name="A", points="0, 0; 20 W, 20; 3, 4 mm"), "corners", ""),
-    (d.Tube(name="A", points="0, 5, 5; 10, 5, 5; 10, 30, 5 mm", bend="20 mm"), "bend radius", "straight"),
-    (d.Tube(name="A", bend="1 mm"), "bend radius", "half the diameter"),
-    (d.Tube(name="A", bore="7 mm"), "bore", "as wide"),
-    (d.Triangulated(name="A", triangles="1, 3, 2; 1, 2, 4; 2, 3, 4"), "triangles", "fewer than four"),
-    (d.Triangulated(name="A", triangles="1, 3, 2; 1, 2, 4; 2, 3, 4; 1, 3, 4"), "triangles", "the same way"),
-    (d.Triangulated(name="A", triangles="1, 3, 2; 1, 2, 4; 2, 3, 4; 1, 4, 9"), "triangles", "corner 9"),
-    (d.Triangulated(name="A", triangles="1, 3, 2; 1, 2, x; 2, 3, 4; 1, 4, 3"), "triangles", "whole numbers"),
-    (d.Triangulated(name="A", points="0, 0, 0; 1, 0, 0; 0, 1 mm"), "corners", ""),
-    (d.MaterialRow(name="A", conductivity="20 degC: 5 W/m/K; 10 degC: 4 W/m/K"), "conductivity", "rise"),
-])
+@pytest.mark.parametrize(
+    ("row", "cell", "word"),
+    [
+        (d.OutlineRow(name="A", points="0, 0; 20, 20; 20, 0; 0, 20 mm"), "corners", "no area"),
+        (d.OutlineRow(name="A", points="0, 0; 20, 20 mm"), "corners", "no area"),
+        (d.OutlineRow(name="A", points="0, 0; 20 W, 20; 3, 4 mm"), "corners", ""),
+        (d.Tube(name="A", points="0, 5, 5; 10, 5, 5; 10, 30, 5 mm", bend="20 mm"), "bend radius", "straight"),
+        (d.Tube(name="A", bend="1 mm"), "bend radius", "half the diameter"),
+        (d.Tube(name="A", bore="7 mm"), "bore", "as wide"),
+        (d.Triangulated(name="A", triangles="1, 3, 2; 1, 2, 4; 2, 3, 4"), "triangles", "fewer than four"),
+        (d.Triangulated(name="A", triangles="1, 3, 2; 1, 2, 4; 2, 3, 4; 1, 3, 4"), "triangles", "the same way"),
+        (d.Triangulated(name="A", triangles="1, 3, 2; 1, 2, 4; 2, 3, 4; 1, 4, 9"), "triangles", "corner 9"),
+        (d.Triangulated(name="A", triangles="1, 3, 2; 1, 2, x; 2, 3, 4; 1, 4, 3"), "triangles", "whole numbers"),
+        (d.Triangulated(name="A", points="0, 0, 0; 1, 0, 0; 0, 1 mm"), "corners", ""),
+        (d.MaterialRow(name="A", conductivity="20 degC: 5 W/m/K; 10 degC: 4 W/m/K"), "conductivity", "rise"),
+    ],
+)
 def test_bad_shapes_are_refused(row, cell, word):
     """What cannot be a shape is refused with its row and cell."""
     used = [d.Block(name="B", at="30, 30, 30 mm", size="5, 5, 5 mm", material="A")] if row.kind == "material" else []
@@ -186,10 +224,20 @@ def test_bad_shapes_are_refused(row, cell, word):
 
 def _channel(pitch: float, half: bool = False):
     sides = f"x-: periodic; x+: periodic; z-: symmetry; z+: symmetry{'; y+: symmetry' if half else ''}"
-    doc = project(PLAIN, d.Enclosure(name="Duct", size=f"{pitch}, {5 if half else 10}, 5 mm", wall="0 mm", fluid="plain",
-                                     outside="adiabatic", sides=sides),
-                  d.Block(name="Bump", at="0, 0, 0 mm", size=f"{pitch / 4}, 1, 5 mm"), d.DriveRow(name="Drive"),
-                  grid={"coarsest": "0.5 mm", "across_gaps": "10"})
+    doc = project(
+        PLAIN,
+        d.Enclosure(
+            name="Duct",
+            size=f"{pitch}, {5 if half else 10}, 5 mm",
+            wall="0 mm",
+            fluid="plain",
+            outside="adiabatic",
+            sides=sides,
+        ),
+        d.Block(name="Bump", at="0, 0, 0 mm", size=f"{pitch / 4}, 1, 5 mm"),
+        d.DriveRow(name="Drive"),
+        grid={"coarsest": "0.5 mm", "across_gaps": "10"},
+    )
     return prepare(resolve(doc, "First layout")).case
 
 
@@ -225,15 +273,19 @@ def test_results_stay_current_when_the_program_learns_more():
 
 
 def test_a_bore_cuts_what_would_close_it():
-    """A long bore passes a short block that is smaller than it; a baffle that leaves a window, and a rod within it, stay."""
+    """A long bore passes a short block that is smaller than it; a baffle that leaves a window, and a rod within it,
+    stay."""
     doc = project(
-        PLAIN, d.Enclosure(name="Case", size="200, 14, 14 mm", wall="0 mm", fluid="plain", outside="adiabatic"),
-        d.Block(name="First", size="10, 14, 14 mm"), d.Block(name="Rest", at="10, 0, 0 mm", size="190, 14, 14 mm"),
+        PLAIN,
+        d.Enclosure(name="Case", size="200, 14, 14 mm", wall="0 mm", fluid="plain", outside="adiabatic"),
+        d.Block(name="First", size="10, 14, 14 mm"),
+        d.Block(name="Rest", at="10, 0, 0 mm", size="190, 14, 14 mm"),
         d.Bore(name="Bore", at="0, 7, 7 mm", length="200 mm", diameter="10 mm"),
         d.Block(name="Baffle", at="100, 0, 0 mm", size="2, 14, 7 mm"),
         d.Cylinder(name="Rod", at="150, 7, 7 mm", length="20 mm", diameter="4 mm"),
         d.Opening(name="In", on="Case", side="x-", at="2, 2 mm", size="10, 10 mm", flow="1 m/s"),
-        d.Opening(name="Out", on="Case", side="x+", at="2, 2 mm", size="10, 10 mm", flow="0 Pa"))
+        d.Opening(name="Out", on="Case", side="x+", at="2, 2 mm", size="10, 10 mm", flow="0 Pa"),
+    )
     p = prepare(resolve(doc, "First layout"))
 
     def what(x, y, z):
@@ -245,9 +297,15 @@ def test_a_bore_cuts_what_would_close_it():
 
 
 def test_shapes_are_cut_by_the_models_edge():
-    """A bar in the middle of a periodic pitch, and its two halves at the pitch's ends, need the same pressure gradient."""
+    """A bar in the middle of a periodic pitch, and its two halves at the pitch's ends, need the same pressure
+    gradient."""
     whole = array(0.2, 12)
-    halves = [r.model_copy(update={"name": f"Bar {x}", "at": f"{x}, 0, 10 mm"}) for r in whole.rows if r.name == "Bar" for x in (0, 20)]
+    halves = [
+        r.model_copy(update={"name": f"Bar {x}", "at": f"{x}, 0, 10 mm"})
+        for r in whole.rows
+        if r.name == "Bar"
+        for x in (0, 20)
+    ]
     cut = whole.model_copy(update={"rows": (*(r for r in whole.rows if r.name != "Bar"), *halves)})
     one, two = (solve(x)[1].drive()["pressure_gradient"] for x in (whole, cut))
     assert two == pytest.approx(one, rel=0.01)

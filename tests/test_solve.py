@@ -1,4 +1,5 @@
 """Whole runs: balances, continuing, mirror images, the worker process, command line and Python."""
+
 from __future__ import annotations
 
 import os
@@ -48,16 +49,24 @@ def test_small_box(document):
     assert max(s["parts"], key=lambda p: s["parts"][p]["max"]) == "Chip"
 
 
-@given(x=st.integers(8, 40), y=st.integers(6, 20), wide=st.integers(3, 12), flow=st.sampled_from(["0.2 m/s", "1 m3/h", "ambient"]),
-       layout=st.sampled_from(["vent", "wall fan", "opening"]), gravity=st.booleans())
+@given(
+    x=st.integers(8, 40),
+    y=st.integers(6, 20),
+    wide=st.integers(3, 12),
+    flow=st.sampled_from(["0.2 m/s", "1 m3/h", "ambient"]),
+    layout=st.sampled_from(["vent", "wall fan", "opening"]),
+    gravity=st.booleans(),
+)
 @settings(max_examples=8, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck))
 def test_any_box_closes_its_balances(x, y, wide, flow, layout, gravity):
     """Random blocks, openings and fans give a closed mass and heat balance, or a clear refusal."""
     doc = small(**({} if gravity else {"gravity": "0, 0, 0 m/s2"}))
     rows = [r for r in doc.rows if r.name not in ("Out", "Drop")]
     ends = {"vent": d.Vent, "wall fan": d.WallFan, "opening": d.Opening}
-    rows += [ends[layout](name="Out", on="Case", side="x+", at="10, 6 mm", size="20, 10 mm"),
-             d.Block(name="Obstacle", at=f"{x}, {y}, 8 mm", size=f"{wide}, {wide}, 6 mm", power="0.5 W")]
+    rows += [
+        ends[layout](name="Out", on="Case", side="x+", at="10, 6 mm", size="20, 10 mm"),
+        d.Block(name="Obstacle", at=f"{x}, {y}, 8 mm", size=f"{wide}, {wide}, 6 mm", power="0.5 W"),
+    ]
     doc = doc.model_copy(update={"rows": tuple(rows)})
     doc = edits.set_cell("One", "In", "flow", flow).apply(doc)
     doc = edits.set_cell("One", "Run", "iterations", "150").apply(doc)
@@ -69,10 +78,14 @@ def test_any_box_closes_its_balances(x, y, wide, flow, layout, gravity):
 
 @pytest.mark.parametrize("model", ["laminar", "wall-law", "k-omega", "k-epsilon"])
 def test_mass_residual_falls_four_orders(model):
-    """Before each correction the mass imbalance falls four orders, and still falls at the end, with every mixing model."""
+    """Before each correction the mass imbalance falls four orders, and still falls at the end, with every mixing
+    model."""
     doc = small(flow=model, gravity="0, 0, 0 m/s2")
-    for row, cell, value in (("In", "flow", "0.1 m/s" if model == "laminar" else "1 m/s"), ("Run", "residual", "1e-7"),
-                             ("Run", "iterations", "450")):
+    for row, cell, value in (
+        ("In", "flow", "0.1 m/s" if model == "laminar" else "1 m/s"),
+        ("Run", "residual", "1e-7"),
+        ("Run", "iterations", "450"),
+    ):
         doc = edits.set_cell("One", row, cell, value).apply(doc)
     job = Job(doc, "One")
     job.run()
@@ -83,6 +96,7 @@ def test_mass_residual_falls_four_orders(model):
 
 def test_mirror_image():
     """Mirrored in y, the model gives the mirrored temperatures."""
+
     def at(y):
         doc = small()
         doc = edits.set_cell("One", "Chip", "at", f"26, {y}, 2 mm").apply(doc)
@@ -117,7 +131,9 @@ def test_stored_result_reads_back(document, tmp_path):
     mesh = pv.read(export.vtk(back, tmp_path / "fields.vtr"))
     assert mesh.n_cells == back.grid.cells
     assert mesh["temperature_K"].reshape(back.grid.shape, order="F") == pytest.approx(back.temperature, rel=1e-6)
-    assert mesh["velocity_m_per_s"][:, 0].reshape(back.grid.shape, order="F") == pytest.approx(back.velocity()[..., 0], abs=1e-6)
+    assert mesh["velocity_m_per_s"][:, 0].reshape(back.grid.shape, order="F") == pytest.approx(
+        back.velocity()[..., 0], abs=1e-6
+    )
     text = export.tables(back, tmp_path / "t.csv").read_text()
     assert f"Chip,{result.summary['parts']['Chip']['max'] - 273.15:.2f}" in text
 
@@ -176,7 +192,8 @@ def test_worker_refuses_faulty_layouts(document, tmp_path):
 
 
 def test_demo_results_are_current_and_sensible():
-    """The demonstration opens current and settled; balances close; of its layouts some meet, some fail, one is too close to call."""
+    """The demonstration opens current and settled; balances close; of its layouts some meet, some fail, one is too
+    close to call."""
     document = files.read(DEMO)
     standings = weigh(document, DEMO)
     assert {s.state for s in standings} == {"current"}
@@ -242,13 +259,19 @@ def test_five_lines(demo, monkeypatch, capsys):
 
 def test_core_knows_no_window():
     """Importing the core loads neither Qt nor a 3-D toolkit."""
-    code = ("import sys, stithy, stithy.solve.job, stithy.weigh.table, stithy.read.export, stithy.cli, stithy.desk.session; "
-            "sys.exit(any(m.split('.')[0] in ('PyQt6', 'vtkmodules', 'pyvista', 'pyqtgraph') for m in sys.modules))")
+    code = (
+        "import sys, stithy, stithy.solve.job, stithy.weigh.table, stithy.read.export, stithy.cli, "
+        "stithy.desk.session; "
+        "sys.exit(any(m.split('.')[0] in ('PyQt6', 'vtkmodules', 'pyvista', 'pyqtgraph') for m in sys.modules))"
+    )
     assert subprocess.run([sys.executable, "-c", code]).returncode == 0
 
 
 def test_key_is_stable(document):
     """The same document gives the same key in another process."""
-    code = ("from tests.conftest import small; from stithy.kinds.assembly import resolve; print(resolve(small(), 'One').key())")
+    code = (
+        "from tests.conftest import small; from stithy.kinds.assembly import resolve; "
+        "print(resolve(small(), 'One').key())"
+    )
     out = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, cwd=DEMO.parents[4])
     assert out.stdout.strip() == resolve(document, "One").key()

@@ -1,4 +1,5 @@
 """Cells read as people write them."""
+
 from __future__ import annotations
 
 import pytest
@@ -10,11 +11,22 @@ from stithy.project import units
 from stithy.project.units import DIMENSIONS, registry, show, to_si, vector
 
 
-@pytest.mark.parametrize(("text", "dimension", "value"), [
-    ("12 cfm", "volume flow", 12 * 0.3048**3 / 60), ("35 degC", "temperature", 308.15), ("35 °C", "temperature", 308.15),
-    ("0.4 inH2O", "pressure", 99.6), ("30 mil", "length", 762e-6), ("45 %", "ratio", 0.45), ("8 W/m2/K", "heat transfer coefficient", 8),
-    ("12", "length", 0.012), ("−5 degC", "temperature", 268.15), ("2 atm", "pressure", 202650), ("9.81 m/s2", "acceleration", 9.81),
-])
+@pytest.mark.parametrize(
+    ("text", "dimension", "value"),
+    [
+        ("12 cfm", "volume flow", 12 * 0.3048**3 / 60),
+        ("35 degC", "temperature", 308.15),
+        ("35 °C", "temperature", 308.15),
+        ("0.4 inH2O", "pressure", 99.6),
+        ("30 mil", "length", 762e-6),
+        ("45 %", "ratio", 0.45),
+        ("8 W/m2/K", "heat transfer coefficient", 8),
+        ("12", "length", 0.012),
+        ("−5 degC", "temperature", 268.15),
+        ("2 atm", "pressure", 202650),
+        ("9.81 m/s2", "acceleration", 9.81),
+    ],
+)
 def test_reads_units(text, dimension, value):
     """Trade units come out in SI."""
     assert to_si(text, dimension) == pytest.approx(value, rel=1e-3)
@@ -44,8 +56,10 @@ def test_vectors_share_the_last_unit():
         vector("220, 140 mm", "length", 3)
 
 
-@given(st.floats(-1e6, 1e6).filter(lambda x: x == 0 or abs(x) > 1e-6),
-       st.sampled_from([n for n in DIMENSIONS if n != "temperature difference"]))
+@given(
+    st.floats(-1e6, 1e6).filter(lambda x: x == 0 or abs(x) > 1e-6),
+    st.sampled_from([n for n in DIMENSIONS if n != "temperature difference"]),
+)
 def test_show_and_read_agree(value, dimension):
     """What is shown reads back as the same value."""
     low, high = units.BOUNDS[dimension]

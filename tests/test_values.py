@@ -1,4 +1,5 @@
-"""Values where they are asked for: on walls, on both sides of a contact, on faces of solids; and balances that close."""
+"""Values where they are asked for: on walls, on both sides of a contact, on faces of solids; and balances that
+close."""
 
 from __future__ import annotations
 
@@ -24,7 +25,9 @@ def two_layers() -> d.Document:
     return project(
         d.MaterialRow(name="good", conductivity="3 W/m/K"),
         d.MaterialRow(name="poor", conductivity="0.3 W/m/K"),
-        d.Enclosure(name="Box", size="24, 10, 10 mm", wall="0 mm", outside="adiabatic", sides="x-: 5000 W/m2; x+: 20 degC"),
+        d.Enclosure(
+            name="Box", size="24, 10, 10 mm", wall="0 mm", outside="adiabatic", sides="x-: 5000 W/m2; x+: 20 degC"
+        ),
         d.Block(name="A", size="12, 10, 10 mm", material="good"),
         d.Block(name="B", at="12, 0, 0 mm", size="12, 10, 10 mm", material="poor"),
         d.Contact(name="Joint", of="A", to="B", resistance="0.002 m2 K/W"),
@@ -38,7 +41,8 @@ def exact(x: float) -> float:
 
 
 def test_walls_and_contacts(tmp_path):
-    """Heated face, held face and both sides of a contact, by command line and window alike; extremes of parts lie on their faces."""
+    """Heated face, held face and both sides of a contact, by command line and window alike; extremes of parts lie on
+    their faces."""
     doc = two_layers()
     job = Job(doc, "First layout", tmp_path)
     result = job.run()
@@ -49,7 +53,9 @@ def test_walls_and_contacts(tmp_path):
         point = (x * 1e-3, 5e-3, 5e-3)
         assert q.at([point])[0]["temperature"] - 273.15 == pytest.approx(exact(x), abs=1e-3)
         assert result.at(point)["temperature"] - 273.15 == pytest.approx(exact(x), abs=1e-3)
-        assert store.load(tmp_path, "First layout").at(point)["temperature"] - 273.15 == pytest.approx(exact(x), abs=1e-3)
+        assert store.load(tmp_path, "First layout").at(point)["temperature"] - 273.15 == pytest.approx(
+            exact(x), abs=1e-3
+        )
     parts = q.parts()
     assert parts["A"]["highest"] - 273.15 == pytest.approx(exact(0), abs=1e-3)
     assert parts["A"]["lowest"] - 273.15 == pytest.approx(exact(11.999999), abs=1e-3)
@@ -70,7 +76,8 @@ def test_speed_at_walls():
 
 
 def test_a_held_solid_on_a_side_keeps_its_temperature():
-    """A block of 70 degC on the side of an enclosure without thickness: its heat comes from what holds it, and the balance closes."""
+    """A block of 70 degC on the side of an enclosure without thickness: its heat comes from what holds it, and the
+    balance closes."""
     job, q = solve(
         project(
             d.Enclosure(name="Box", size="60, 40, 30 mm", wall="0 mm", outside="8 W/m2/K"),
@@ -99,7 +106,9 @@ def test_a_runaway_is_told_and_never_stored(tmp_path):
     job.banded = False
     with pytest.raises(SolveFailed) as caught:
         job.run(tell)
-    assert caught.value.place == pytest.approx([float(c[i]) for c, i in zip(job.prepared.case.grid.centres, (5, 5, 3), strict=True)])
+    assert caught.value.place == pytest.approx(
+        [float(c[i]) for c, i in zip(job.prepared.case.grid.centres, (5, 5, 3), strict=True)]
+    )
     assert "temperatures" in str(caught.value)
     assert store.summary(tmp_path, "One") is None
 
@@ -110,7 +119,10 @@ def test_a_falling_residual_is_not_called_restless():
     run.blend = 0.0
     step = run.step()
     for slope, wanders in ((0.004, False), (0.0, True)):
-        run.history = [type(step)(**{**step.__dict__, "momentum": 10 ** (-3 - slope * m) * (1 + 0.4 * np.sin(m))}) for m in range(300)]
+        run.history = [
+            type(step)(**{**step.__dict__, "momentum": 10 ** (-3 - slope * m) * (1 + 0.4 * np.sin(m))})
+            for m in range(300)
+        ]
         run.iteration = 300
         assert run.wanders() is wanders
 
@@ -132,7 +144,9 @@ def test_mass_of_shapes():
         d.Enclosure(name="Box", size="100, 60, 60 mm", wall="0 mm"),
         d.Block(name="Outer", at="0, 0, 0 mm", size="20, 20, 20 mm", material="light"),
         d.Block(name="Core", at="5, 5, 5 mm", size="10, 10, 10 mm", material="light"),
-        d.Cylinder(name="Tube", at="0, 40, 40 mm", along="x", length="100 mm", diameter="10 mm", bore="8 mm", material="light"),
+        d.Cylinder(
+            name="Tube", at="0, 40, 40 mm", along="x", length="100 mm", diameter="10 mm", bore="8 mm", material="light"
+        ),
     )
     assert mass(resolve(doc, "First layout")) == pytest.approx(1e3 * (8e-6 + np.pi / 4 * (1e-4 - 0.64e-4) * 0.1))
 
@@ -169,7 +183,8 @@ def test_trust_is_printed(tmp_path, capsys):
 
 
 def test_faces_of_solids_can_be_read():
-    """A model without any fluid has walls: the heated side and the held one, with their heat and the temperatures of their faces."""
+    """A model without any fluid has walls: the heated side and the held one, with their heat and the temperatures of
+    their faces."""
     _, q = solve(two_layers())
     assert {"Box x-", "Box x+"} <= set(q.wall_names())
     hot, cold = q.wall("Box x-"), q.wall("Box x+")

@@ -1,4 +1,5 @@
-"""The one check: lint and import contracts."""
+"""The one check: lint, format, types, import contracts."""
+
 from __future__ import annotations
 
 import subprocess
@@ -8,7 +9,14 @@ from pathlib import Path
 ROOT = Path(__file__).parent.parent
 BIN = Path(sys.executable).parent
 
-for command in ([str(BIN / "ruff"), "check", "src", "tests", "tools", "benchmarks"], [str(BIN / "lint-imports"), "--no-cache"]):
+OURS = ["src", "tests", "tools", "benchmarks", "verification"]
+
+for command in (
+    [str(BIN / "ruff"), "check", *OURS],
+    [str(BIN / "ruff"), "format", "--check", *OURS],
+    [str(BIN / "mypy")],
+    [str(BIN / "lint-imports"), "--no-cache"],
+):
     print("$", " ".join(Path(c).name if i == 0 else c for i, c in enumerate(command)), flush=True)
     done = subprocess.run(command, cwd=ROOT)
     if done.returncode:

@@ -1,4 +1,6 @@
-"""Write requirements.lock from what is installed in .venv: all that pyproject.toml asks for (with extra: test), and what that needs."""
+"""Write requirements.lock from what is installed in .venv: all that pyproject.toml asks for (with extra: test), and
+what that needs."""
+
 from __future__ import annotations
 
 import re
@@ -42,7 +44,10 @@ def closure() -> dict[str, str]:
 def main() -> None:
     """Write the lock."""
     packages = closure() | {"setuptools": metadata.version("setuptools"), "wheel": metadata.version("wheel")}
-    lines = ["# Written by tools/lock.py from pyproject.toml (extra: test).", *(f"{n}=={v}" for n, v in sorted(packages.items()))]
+    lines = [
+        "# Written by tools/lock.py from pyproject.toml (extra: test).",
+        *(f"{n}=={v}" for n, v in sorted(packages.items())),
+    ]
     (ROOT / "requirements.lock").write_text("\n".join(lines) + "\n")
 
 

@@ -1,4 +1,6 @@
-"""Write the pages that come from the program itself: docs/project-file.md, docs/api.md, docs/examples/ (python tools/pages.py)."""
+"""Write the pages that come from the program itself: docs/project-file.md, docs/api.md, docs/examples/ (python
+tools/pages.py)."""
+
 from __future__ import annotations
 
 import inspect
@@ -30,13 +32,22 @@ print(project.bands("Fan on wall, plates").temperature("Surge stage").text(zero=
 print(project.read("Fan on wall, plates").at([(0.05, 0.05, 0.01)]))  # any quantity
 ```
 
-Rows are made as `stithy.kinds.Block(name="Spacer", size="10, 10, 3 mm")`, documents as `stithy.kinds.Document(rows=...)`;
-[project-file.md](project-file.md) lists every kind and its cells. An edit is a value: `edits.set_cell("Base", "Chip", "power", "3 W").apply(document)`
-gives the next document.
+Rows are made as `stithy.kinds.Block(name="Spacer", size="10, 10, 3 mm")`, documents as
+`stithy.kinds.Document(rows=...)`; [project-file.md](project-file.md) lists every kind and its cells. An edit is a
+value: `edits.set_cell("Base", "Chip", "power", "3 W").apply(document)` gives the next document.
 """
 #: what docs/api.md shows: heading, class or module
-SHOWN = (("stithy.open, a project", stithy.Project), ("What can be read", Quantities), ("A solution", Solution), ("Walls of a solution", Walls),
-         ("Numbers with bands", Bands), ("One number with its band", Banded), ("Edits", edits), ("Kinds of rows", Kind), ("Cells", Cell))
+SHOWN = (
+    ("stithy.open, a project", stithy.Project),
+    ("What can be read", Quantities),
+    ("A solution", Solution),
+    ("Walls of a solution", Walls),
+    ("Numbers with bands", Bands),
+    ("One number with its band", Banded),
+    ("Edits", edits),
+    ("Kinds of rows", Kind),
+    ("Cells", Cell),
+)
 
 
 def project_file_page() -> str:
@@ -45,11 +56,16 @@ def project_file_page() -> str:
     table = "\n".join(f"| `{what}` | {text} |" for what, text in reading.WHAT.items())
     shown = []
     for folder, (document, text, commands) in examples().items():
-        rows = ",\n  ".join(json.dumps(r.model_dump(exclude_defaults=True) | {"kind": r.kind}, ensure_ascii=False) for r in document.rows)
+        rows = ",\n  ".join(
+            json.dumps(r.model_dump(exclude_defaults=True) | {"kind": r.kind}, ensure_ascii=False)
+            for r in document.rows
+        )
         calls = "\n".join(f"stithy {c.split(' ', 1)[0]} docs/examples/{folder} {c.split(' ', 1)[1]}" for c in commands)
-        shown.append(f"### {document.name} (`{folder}`)\n\n{text}\n\n```json\n{{\"format\": \"stithy project\", \"version\": 1, "
-                     f"\"name\": \"{document.name}\", \"rows\": [\n  {rows}],\n \"layouts\": [{{\"name\": \"Base\"}}]}}\n```\n\n```\n"
-                     f"stithy solve docs/examples/{folder}\n{calls}\n```\n")
+        shown.append(
+            f'### {document.name} (`{folder}`)\n\n{text}\n\n```json\n{{"format": "stithy project", "version": 1, '
+            f'"name": "{document.name}", "rows": [\n  {rows}],\n "layouts": [{{"name": "Base"}}]}}\n```\n\n```\n'
+            f"stithy solve docs/examples/{folder}\n{calls}\n```\n"
+        )
     out = [head.replace("READING\n", table + "\n\n").replace("EXAMPLES\n", "\n".join(shown))]
     for kind in KINDS.values():
         out.append(f"### {kind.name}\n\n{kind.what}\n\n| cell | default | meaning |\n|---|---|---|")
@@ -69,7 +85,9 @@ def api_page() -> str:
             if name.startswith("_") or inspect.isclass(member) or not inspect.getdoc(member):
                 continue
             if inspect.isfunction(member) and member.__module__ == getattr(thing, "__module__", thing.__name__):
-                signature = str(inspect.signature(member)).replace("(self, ", "(").replace("(self)", "()").replace("'", "")
+                signature = (
+                    str(inspect.signature(member)).replace("(self, ", "(").replace("(self)", "()").replace("'", "")
+                )
                 out.append(f"**`{name}{signature}`**  \n{_text(member)}\n")
             elif isinstance(member, property):
                 out.append(f"**`{name}`**  \n{_text(member)}\n")
@@ -78,13 +96,21 @@ def api_page() -> str:
 
 def _text(thing) -> str:
     """A docstring as a paragraph or more."""
-    return (inspect.getdoc(thing) or "").replace(":class:", "").replace(":meth:", "").replace(":func:", "").replace(":attr:", "")
+    return (
+        (inspect.getdoc(thing) or "")
+        .replace(":class:", "")
+        .replace(":meth:", "")
+        .replace(":func:", "")
+        .replace(":attr:", "")
+    )
 
 
 def pages() -> dict[Path, str]:
     """Every page that is made, by its path."""
     made = {ROOT / "docs/project-file.md": project_file_page(), ROOT / "docs/api.md": api_page()}
-    return made | {ROOT / "docs/examples" / folder / "project.json": files.to_text(d) for folder, (d, _, _) in examples().items()}
+    return made | {
+        ROOT / "docs/examples" / folder / "project.json": files.to_text(d) for folder, (d, _, _) in examples().items()
+    }
 
 
 def main() -> None:

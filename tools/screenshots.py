@@ -1,4 +1,5 @@
 """The six stages as pictures in docs/screenshots, from the demonstration project (make screenshots)."""
+
 from __future__ import annotations
 
 import shutil
@@ -52,7 +53,7 @@ def main() -> None:
             window.run(fresh=True)
             for _ in range(300):  # until there is something to see, and before it is over
                 live(0.2)
-                if any(x["iteration"] > 40 for x in session.run_state.get("history", ())):
+                if any(x.iteration > 40 for x in session.run_state.history):
                     break
         shot(name)
     if session.run:

@@ -1,4 +1,5 @@
-"""Two tables of the manual: defaults beside an expert's settings and the truth, and how often the bands of defaults hold."""
+"""Two tables of the manual: defaults beside an expert's settings and the truth, and how often the bands of defaults
+hold."""
 
 from __future__ import annotations
 
@@ -22,7 +23,8 @@ DEMO = "src/stithy/data/demo/lamp-driver"
 
 @dataclass(frozen=True)
 class Case:
-    """One configuration: its document as it comes, the same set up by an expert, and what is looked at (a number of a solved document).
+    """One configuration: its document as it comes, the same set up by an expert, and what is looked at (a number of a
+    solved document).
 
     ``reference`` None: the number on a grid of eight times the default's cells.
     """
@@ -74,7 +76,9 @@ def _wall_nu(perimeter: float, wide: float):
         parts = s.q.parts()
         wall = np.mean([p["mean"] for n, p in parts.items() if n.startswith("Wall")])
         heat = sum(p["heat_load"] for p in parts.values())
-        return heat / (perimeter * 0.01) / (wall - s.q.plane(0, 0.005)["fluid space 1"]["bulk_temperature"]) * wide / f.K
+        return (
+            heat / (perimeter * 0.01) / (wall - s.q.plane(0, 0.005)["fluid space 1"]["bulk_temperature"]) * wide / f.K
+        )
 
     return number
 
@@ -111,7 +115,8 @@ def cases() -> list[Case]:
     open_ = {"coarsest": "4 mm", "across_gaps": "8", "across_solids": "1", "growth": "1.15", "at_walls": "0.15 mm"}
     shah = "Shah & London 1978"
     out = [
-        Case(f"plane channel, Re {re}", "Nu", f.channel(re), _said(f.channel(re), **twenty), _channel_nu, 8.235, shah) for re in (500, 1500)
+        Case(f"plane channel, Re {re}", "Nu", f.channel(re), _said(f.channel(re), **twenty), _channel_nu, 8.235, shah)
+        for re in (500, 1500)
     ]
     out += [
         Case(
@@ -123,7 +128,15 @@ def cases() -> list[Case]:
             _gnielinski(2e4, dean),
             "Gnielinski with Dean's friction",
         ),
-        Case("round bore, Re 1000", "Nu", f.bore(1000), _said(f.bore(1000), **bore), _wall_nu(np.pi * 0.01, 0.01), 4.364, shah),
+        Case(
+            "round bore, Re 1000",
+            "Nu",
+            f.bore(1000),
+            _said(f.bore(1000), **bore),
+            _wall_nu(np.pi * 0.01, 0.01),
+            4.364,
+            shah,
+        ),
         Case(
             "round bore, Re 20000",
             "Nu",
@@ -133,7 +146,15 @@ def cases() -> list[Case]:
             _gnielinski(2e4, petukhov),
             "Gnielinski 1976",
         ),
-        Case("square passage, Re 1000", "Nu", f.square(1000), _said(f.square(1000), **bore), _wall_nu(0.04, 0.01), 3.608, shah),
+        Case(
+            "square passage, Re 1000",
+            "Nu",
+            f.square(1000),
+            _said(f.square(1000), **bore),
+            _wall_nu(0.04, 0.01),
+            3.608,
+            shah,
+        ),
         Case(
             "plate with a leading edge, Re 2700",
             "h W/m2/K",
@@ -143,7 +164,9 @@ def cases() -> list[Case]:
             0.664 * f.K / 0.04 * np.sqrt(0.04 / f.NU) * np.cbrt(f.PR),
             "Pohlhausen 1921",
         ),
-        Case("square cavity, Ra 1e5", "Nu", f.cavity(), _said(f.cavity(), **open_), _cavity, 4.519, "de Vahl Davis 1983"),
+        Case(
+            "square cavity, Ra 1e5", "Nu", f.cavity(), _said(f.cavity(), **open_), _cavity, 4.519, "de Vahl Davis 1983"
+        ),
         Case("upright warm wall in still air", "h W/m2/K", f.upright(), _said(f.upright(), **open_), _upright),
     ]
     for name, document, part in (
@@ -173,21 +196,37 @@ class Held:
 
 
 def holds(name: str, default: f.Solved, fine: f.Solved) -> Held:
-    """Temperatures, drops and fans of a solved default beside the same on the finer grid; widths and errors over rises (means)."""
+    """Temperatures, drops and fans of a solved default beside the same on the finer grid; widths and errors over rises
+    (means)."""
     bands, truth = Bands(default.summary), outcome.numbers(fine.job.prepared, fine.job.run_)
-    seen = [(bands.temperature(n, k), truth["parts"][n][k], default.summary["ambient"]) for n in truth["parts"] for k in ("max", "mean")]
+    seen = [
+        (bands.temperature(n, k), truth["parts"][n][k], default.summary["ambient"])
+        for n in truth["parts"]
+        for k in ("max", "mean")
+    ]
     seen += [(bands.rise(n), truth["fans"][n]["rise"], 0.0) for n in truth["fans"]]
     ends = list(truth["ends"])
     if len(ends) == 2 and abs(truth["ends"][ends[0]]["pressure"] - truth["ends"][ends[1]]["pressure"]) > 1e-3:
         seen.append((bands.drop(*ends), truth["ends"][ends[0]]["pressure"] - truth["ends"][ends[1]]["pressure"], 0.0))
     seen = [(x, t, zero) for x, t, zero in seen if x is not None and x.band is not None and abs(t - zero) > 1e-6]
     held = sum(abs(x.value - t) <= x.band for x, t, _ in seen)
-    widths, errors = ([g(x, t) / abs(t - zero) for x, t, zero in seen] for g in (lambda x, t: x.band, lambda x, t: abs(x.value - t)))
-    return Held(name, default.summary["cells"], fine.summary["cells"], held, len(seen), float(np.mean(widths)), float(np.mean(errors)))
+    widths, errors = (
+        [g(x, t) / abs(t - zero) for x, t, zero in seen] for g in (lambda x, t: x.band, lambda x, t: abs(x.value - t))
+    )
+    return Held(
+        name,
+        default.summary["cells"],
+        fine.summary["cells"],
+        held,
+        len(seen),
+        float(np.mean(widths)),
+        float(np.mean(errors)),
+    )
 
 
 def tables(tell=print) -> tuple[list[tuple], list[Held]]:
-    """Rows (case, quantity, reference, source, expert, its error, default, its error, cells, seconds) and :class:`Held` of each case."""
+    """Rows (case, quantity, reference, source, expert, its error, default, its error, cells, seconds) and :class:`Held`
+    of each case."""
     rows, bands = [], []
     for case in cases():
         began = time.perf_counter()
@@ -224,8 +263,8 @@ def tables(tell=print) -> tuple[list[tuple], list[Held]]:
 
 
 def demonstration(layout: str) -> tuple[tuple, Held]:
-    """All parts of one layout of the demonstration: errors of rises, root mean square; its expert is the grid itself without the bands'
-    correction."""
+    """All parts of one layout of the demonstration: errors of rises, root mean square; its expert is the grid itself
+    without the bands' correction."""
     document = files.read(DEMO)
     began = time.perf_counter()
     job = jobs.Job(document, layout)

@@ -1,4 +1,5 @@
-"""The same physics as an expert would set it up and as it comes: default grid, default mixing, gravity on. Tolva Head's own parts."""
+"""The same physics as an expert would set it up and as it comes: default grid, default mixing, gravity on. Tolva Head's
+own parts."""
 
 from __future__ import annotations
 
@@ -10,7 +11,9 @@ from stithy import kinds as d
 from stithy.read.quantities import Quantities
 from stithy.solve.job import Job
 
-GAS = d.FluidRow(name="gas", density="1.2 kg/m3", viscosity="1.8e-5 Pa s", heat_capacity="1006 J/kg/K", conductivity="0.0255 W/m/K")
+GAS = d.FluidRow(
+    name="gas", density="1.2 kg/m3", viscosity="1.8e-5 Pa s", heat_capacity="1006 J/kg/K", conductivity="0.0255 W/m/K"
+)
 NU, PR, K = 1.8e-5 / 1.2, 1.8e-5 * 1006 / 0.0255, 0.0255
 
 
@@ -18,7 +21,13 @@ def plain(*rows, detail: str = "standard", name: str = "As it comes", **surround
     """A document with nothing set but what the model is; ambient 20 degC."""
     base = {"ambient": "20 degC"} | surroundings
     return d.Document(
-        name=name, rows=(*rows, d.Surroundings(name="Surroundings", **base), d.GridRow(name="Grid", detail=detail), d.RunRow(name="Run"))
+        name=name,
+        rows=(
+            *rows,
+            d.Surroundings(name="Surroundings", **base),
+            d.GridRow(name="Grid", detail=detail),
+            d.RunRow(name="Run"),
+        ),
     )
 
 
@@ -55,8 +64,16 @@ def channel(reynolds: float) -> d.Document:
 
 
 def _through_metal(area: float, reynolds: float, *rows) -> d.Document:
-    """One pitch of a passage of 10 mm hydraulic diameter and ``area`` (m2) through conducting metal, which ``rows`` are."""
-    case = d.Enclosure(name="Case", size="10, 14, 14 mm", wall="0 mm", fluid="gas", outside="adiabatic", sides="x-: periodic; x+: periodic")
+    """One pitch of a passage of 10 mm hydraulic diameter and ``area`` (m2) through conducting metal, which ``rows``
+    are."""
+    case = d.Enclosure(
+        name="Case",
+        size="10, 14, 14 mm",
+        wall="0 mm",
+        fluid="gas",
+        outside="adiabatic",
+        sides="x-: periodic; x+: periodic",
+    )
     return plain(
         GAS,
         d.MaterialRow(name="conducting", conductivity="100000 W/m/K"),
@@ -120,7 +137,9 @@ def pins() -> d.Document:
     """A sink of 5 x 5 square pins on a heated block, in a duct, 2 m/s."""
     return plain(
         d.Enclosure(name="Duct", size="120, 50, 30 mm", wall="0 mm", outside="adiabatic"),
-        d.Component(name="Heater", at="40, 9, 0 mm", size="32, 32, 4 mm", material="aluminium", power="10 W", limit="80 degC"),
+        d.Component(
+            name="Heater", at="40, 9, 0 mm", size="32, 32, 4 mm", material="aluminium", power="10 W", limit="80 degC"
+        ),
         d.PinFinSink(name="Sink", at="40, 9, 4 mm", size="32, 32, 20 mm", base="3 mm", pins="5, 5", pin="2.5 mm"),
         d.Opening(name="In", on="Duct", side="x-", at="0, 0 mm", size="50, 30 mm", flow="2 m/s"),
         d.Opening(name="Out", on="Duct", side="x+", at="0, 0 mm", size="50, 30 mm", flow="0 Pa"),
@@ -131,8 +150,12 @@ def fins_in_duct() -> d.Document:
     """A plate-fin sink that fills its duct, 2 m/s in front of it."""
     return plain(
         d.Enclosure(name="Duct", size="140, 33, 24 mm", wall="0 mm", outside="adiabatic"),
-        d.Component(name="Heater", at="40, 0, 0 mm", size="60, 33, 3 mm", material="aluminium", power="12 W", limit="80 degC"),
-        d.PlateFinSink(name="Sink", at="40, 0, 3 mm", size="60, 33, 21 mm", base="3 mm", fins="12", fin="1 mm", along="x"),
+        d.Component(
+            name="Heater", at="40, 0, 0 mm", size="60, 33, 3 mm", material="aluminium", power="12 W", limit="80 degC"
+        ),
+        d.PlateFinSink(
+            name="Sink", at="40, 0, 3 mm", size="60, 33, 21 mm", base="3 mm", fins="12", fin="1 mm", along="x"
+        ),
         d.Opening(name="In", on="Duct", side="x-", at="0, 6 mm", size="33, 18 mm", flow="1.5 m/s"),
         d.Opening(name="Out", on="Duct", side="x+", at="0, 6 mm", size="33, 18 mm", flow="0 Pa"),
     )
@@ -142,8 +165,19 @@ def fins_in_still_air() -> d.Document:
     """A plate-fin sink, fins upright, in a room of still air that is open above and below."""
     return plain(
         d.Enclosure(name="Room", size="160, 120, 200 mm", wall="0 mm", outside="adiabatic"),
-        d.Component(name="Heater", at="50, 35, 70 mm", size="60, 4, 60 mm", material="aluminium", power="5 W", limit="80 degC"),
-        d.PlateFinSink(name="Sink", at="50, 39, 70 mm", size="60, 24, 60 mm", base="4 mm", fins="7", fin="1.5 mm", along="z", up="y+"),
+        d.Component(
+            name="Heater", at="50, 35, 70 mm", size="60, 4, 60 mm", material="aluminium", power="5 W", limit="80 degC"
+        ),
+        d.PlateFinSink(
+            name="Sink",
+            at="50, 39, 70 mm",
+            size="60, 24, 60 mm",
+            base="4 mm",
+            fins="7",
+            fin="1.5 mm",
+            along="z",
+            up="y+",
+        ),
         d.Opening(name="Below", on="Room", side="z-", at="0, 0 mm", size="160, 120 mm"),
         d.Opening(name="Above", on="Room", side="z+", at="0, 0 mm", size="160, 120 mm"),
     )
@@ -167,7 +201,11 @@ def upright() -> d.Document:
     """A warm upright wall of 100 mm beside still air that enters below and leaves above."""
     return plain(
         d.Enclosure(
-            name="Shaft", size="60, 10, 140 mm", wall="0 mm", outside="adiabatic", sides="y-: symmetry; y+: symmetry; x+: symmetry"
+            name="Shaft",
+            size="60, 10, 140 mm",
+            wall="0 mm",
+            outside="adiabatic",
+            sides="y-: symmetry; y+: symmetry; x+: symmetry",
         ),
         d.WallPatch(name="Wall", on="Shaft", side="x-", at="0, 20 mm", size="10, 100 mm", condition="50 degC"),
         d.Opening(name="Below", on="Shaft", side="z-", at="0, 0 mm", size="60, 10 mm"),

@@ -1,4 +1,5 @@
 """Observed orders: each case on three grids (or with three steps), every one twice as fine as the one before."""
+
 from __future__ import annotations
 
 from collections.abc import Callable
@@ -21,7 +22,8 @@ class Series:
 
     @property
     def order(self) -> float:
-        """log2 of the ratio of the two changes; nan where they have different signs, inf where the value is exact on every grid."""
+        """log2 of the ratio of the two changes; nan where they have different signs, inf where the value is exact on
+        every grid."""
         a, b, c = self.values
         if max(abs(v / self.reference - 1.0) for v in self.values) < 1e-5:
             return float("inf")
@@ -39,21 +41,43 @@ class Series:
 def series(case: Callable, grids, which: int = 0) -> Series:
     """Row ``which`` of ``case`` on three grids."""
     rows = [case(g)[which] for g in grids]
-    return Series(rows[0].case, rows[0].quantity, tuple(r.grid for r in rows), tuple(float(r.ours) for r in rows), rows[0].reference)
+    return Series(
+        rows[0].case,
+        rows[0].quantity,
+        tuple(r.grid for r in rows),
+        tuple(float(r.ours) for r in rows),
+        rows[0].reference,
+    )
 
 
 def quick() -> list[Series]:
     """Those that run in every test."""
-    return [series(gallery.lid_driven, (16, 32, 64)), series(lambda n: gallery.heated_cavity(n, 1e5), (20, 40, 80)),
-            series(projects.plates, (10, 20, 40)), series(lambda s: projects.slab_in_time(s), ("8 s", "4 s", "2 s"), 1),
-            series(configurations.sealed_gas, (20, 40, 80))]
+    return [
+        series(gallery.lid_driven, (16, 32, 64)),
+        series(lambda n: gallery.heated_cavity(n, 1e5), (20, 40, 80)),
+        series(projects.plates, (10, 20, 40)),
+        series(lambda s: projects.slab_in_time(s), ("8 s", "4 s", "2 s"), 1),
+        series(configurations.sealed_gas, (20, 40, 80)),
+    ]
 
 
 def long() -> list[Series]:
     """Those of ``make verify``."""
     conducting = tuple(ducts.conducting_duct(8 * m) for m in (1, 2, 4))
-    return [series(lambda n: gallery.lid_driven(n, 1000.0), (32, 64, 128)), series(gallery.square_duct, (10, 20, 40)),
-            series(projects.pipe, (12, 24, 48)), series(ducts.triangle, (20, 40, 80)), series(projects.step, (10, 20, 40)),
-            series(lambda n: bodies.spreading(cells=n), (30, 60, 120)), series(lambda n: convection.annulus(n), (40, 80, 160), 1),
-            series(lambda n: configurations.bar_array(0.1, n), (12, 24, 48)),
-            Series("square duct, conducting walls", "wall over bulk K", ("8 across", "16 across", "32 across"), conducting, float("nan"))]
+    return [
+        series(lambda n: gallery.lid_driven(n, 1000.0), (32, 64, 128)),
+        series(gallery.square_duct, (10, 20, 40)),
+        series(projects.pipe, (12, 24, 48)),
+        series(ducts.triangle, (20, 40, 80)),
+        series(projects.step, (10, 20, 40)),
+        series(lambda n: bodies.spreading(cells=n), (30, 60, 120)),
+        series(lambda n: convection.annulus(n), (40, 80, 160), 1),
+        series(lambda n: configurations.bar_array(0.1, n), (12, 24, 48)),
+        Series(
+            "square duct, conducting walls",
+            "wall over bulk K",
+            ("8 across", "16 across", "32 across"),
+            conducting,
+            float("nan"),
+        ),
+    ]

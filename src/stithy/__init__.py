@@ -8,6 +8,7 @@ The engine in five lines::
     print(project.bands("Fan on wall, plates").temperature("Surge stage").text(zero=273.15))
     print(project.weigh())
 """
+
 from __future__ import annotations
 
 from . import kinds  # which registers every kind of row

@@ -1,11 +1,19 @@
 """The engine from Python: open a project, solve a layout, weigh them all."""
+
 from __future__ import annotations
 
+from collections.abc import Callable
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from .errors import SetupError, StithyError
 from .project import files
 from .project.document import Document
+
+if TYPE_CHECKING:  # heavy, and only names here
+    from .read.band import Bands
+    from .read.quantities import Quantities
+    from .solution.solution import Solution
 
 
 class Project:
@@ -16,7 +24,7 @@ class Project:
         #: what was brought up from an earlier version when it was opened
         self.notes = notes or []
 
-    def solve(self, layout: str = "", fresh: bool = False, tell=None):
+    def solve(self, layout: str = "", fresh: bool = False, tell: Callable | None = None) -> Solution:
         """Solve a layout (the first when not named) and store its :class:`stithy.solution.solution.Solution`.
 
         Raises SetupError with every problem of a faulty layout, StithyError when there is no such layout.
@@ -34,7 +42,7 @@ class Project:
         except SetupError:
             return ""
 
-    def result(self, layout: str = ""):
+    def result(self, layout: str = "") -> Solution | None:
         """The stored result of a layout: the one that belongs to it as it stands, else its newest; or None."""
         from .solution import store
 
@@ -47,7 +55,9 @@ class Project:
         name = self._named(layout)
         found = store.summary(self.folder, name, self.key(layout))
         if found is None:
-            raise StithyError(f"The layout “{name}” has no result yet. Solve it first: stithy solve PROJECT --layout NAME.")
+            raise StithyError(
+                f"The layout “{name}” has no result yet. Solve it first: stithy solve PROJECT --layout NAME."
+            )
         return found
 
     def history(self, layout: str = "") -> dict:
@@ -56,26 +66,33 @@ class Project:
 
         found = store.history(self.folder, self._named(layout), self.key(layout))
         if found is None:
-            raise StithyError("This layout has no history that can be read. Solve it: stithy solve PROJECT --layout NAME.")
+            raise StithyError(
+                "This layout has no history that can be read. Solve it: stithy solve PROJECT --layout NAME."
+            )
         return found
 
-    def bands(self, layout: str = ""):
-        """The numbers of a layout's result with their bands: a :class:`stithy.read.band.Bands`. Raises StithyError when there is none."""
+    def bands(self, layout: str = "") -> Bands:
+        """The numbers of a layout's result with their bands: a :class:`stithy.read.band.Bands`. Raises StithyError when
+        there is none."""
         from .read.band import Bands
 
         return Bands(self.summary(layout))
 
-    def current(self, layout: str = ""):
-        """The stored result of a layout, which belongs to it as it stands. Raises StithyError when there is none, or it is out of date."""
+    def current(self, layout: str = "") -> Solution:
+        """The stored result of a layout, which belongs to it as it stands. Raises StithyError when there is none, or it
+        is out of date."""
         name, found = self._named(layout), self.result(layout)
         if found is None:
-            raise StithyError(f"The layout “{name}” has no result yet. Solve it first: stithy solve PROJECT --layout NAME.")
+            raise StithyError(
+                f"The layout “{name}” has no result yet. Solve it first: stithy solve PROJECT --layout NAME."
+            )
         if found.summary["key"] != self.key(layout):
             raise StithyError(f"The layout “{name}” was changed after it was solved. Solve it again first.")
         return found
 
-    def read(self, layout: str = "", time: float | None = None):
-        """Any quantity of a stored result: a :class:`stithy.read.quantities.Quantities`; ``time`` (s) picks the nearest kept instant.
+    def read(self, layout: str = "", time: float | None = None) -> Quantities:
+        """Any quantity of a stored result: a :class:`stithy.read.quantities.Quantities`; ``time`` (s) picks the nearest
+        kept instant.
 
         Raises StithyError when there is no result, or the layout has been changed since.
         """

@@ -3,6 +3,7 @@
 Exit codes: 0 done and settled (weigh: some layout meets all limits), 1 not settled or no layout meets its limits,
 2 refused: bad arguments, file or setup, 3 the run failed.
 """
+
 from __future__ import annotations
 
 import argparse
@@ -45,8 +46,10 @@ def main(argv: list[str] | None = None) -> int:
         complain(f"{error.filename or 'A file'}: {error.strerror or error}. Check that it is there and may be written.")
         return 2
     except Exception as error:  # the last resort: whatever it is, one calm line and a log
-        complain(f"An unexpected fault ended the command: {type(error).__name__}. No project was changed by it. "
-                 f"What happened is written in {log.write_fault(error)}.")
+        complain(
+            f"An unexpected fault ended the command: {type(error).__name__}. No project was changed by it. "
+            f"What happened is written in {log.write_fault(error)}."
+        )
         return 3
 
 
@@ -119,8 +122,10 @@ def _solve(a) -> int:
             result = project.solve(name, a.fresh, tell)
         s = result.summary
         good &= s["settled"]
-        print(f"{s['layout']}: {'settled' if s['settled'] else 'NOT settled'}, {s['cells']} cells, {s['seconds']:.0f} s, "
-              f"heat closed to {abs(s['heat_imbalance']):.2g} W of {s['heat_load']:.4g} W")
+        print(
+            f"{s['layout']}: {'settled' if s['settled'] else 'NOT settled'}, {s['cells']} cells, {s['seconds']:.0f} s, "
+            f"heat closed to {abs(s['heat_imbalance']):.2g} W of {s['heat_load']:.4g} W"
+        )
         bands = Bands(s)
         told = {part: bands.temperature(part) for part in s["parts"]}
         show_table([["part", "highest degC"], *([part, x.text(zero=273.15)] for part, x in told.items() if x)])

@@ -1,7 +1,9 @@
 """The one error root. Every error a user can meet says what, where and what to do."""
+
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 
 class StithyError(Exception):
@@ -13,8 +15,8 @@ class Problem:
     """One thing wrong with a document.
 
     ``row`` and ``cell`` name the place in the ledger (``cell``, its title, may be empty), ``what`` says what is wrong
-    and ``remedy`` what to do about it. ``about`` is what it has to do with ("shape", "load", "grid", "run"); ``key`` the cell's name in
-    the file.
+    and ``remedy`` what to do about it. ``about`` is what it has to do with ("shape", "load", "grid", "run"); ``key``
+    the cell's name in the file.
     """
 
     row: str
@@ -33,7 +35,7 @@ class SetupError(StithyError):
     """The document cannot be turned into a case; carries every :class:`Problem` found, and the model when all cells
     could be read (it can then be drawn, contradictions and all)."""
 
-    def __init__(self, problems: list[Problem], model=None):
+    def __init__(self, problems: list[Problem], model: Any = None):
         self.problems, self.model = list(problems), model
         super().__init__("\n".join(str(p) for p in self.problems))
 

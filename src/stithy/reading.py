@@ -1,4 +1,5 @@
 """The command `stithy read`: any quantity of a stored result, as a table or as JSON."""
+
 from __future__ import annotations
 
 import json
@@ -13,31 +14,64 @@ WHAT = {
     "parts": "highest temperature with its band, temperatures on this grid and heat of every part",
     "fluid": "mean and extreme temperatures and speeds of every fluid space",
     "ends": "flow, heat, temperature and pressure at every opening, and every fan's operating point",
-    "walls": "heat, temperatures and forces at every wall: parts, and sides such as \"Duct z-\"",
+    "walls": 'heat, temperatures and forces at every wall: parts, and sides such as "Duct z-"',
     "wall": "NAME: one wall (all: the sum of all); with --along x layer by layer",
-    "at": "\"X, Y, Z mm\" ...: values at points",
-    "line": "\"X, Y, Z mm\" \"X, Y, Z mm\": values along a line; --points N",
-    "plane": "AXIS \"POSITION mm\" ...: area, flow, mean pressure, bulk temperature of each fluid space",
+    "at": '"X, Y, Z mm" ...: values at points',
+    "line": '"X, Y, Z mm" "X, Y, Z mm": values along a line; --points N',
+    "plane": 'AXIS "POSITION mm" ...: area, flow, mean pressure, bulk temperature of each fluid space',
     "drive": "pressure gradient, mass flow and temperature rise per pitch of a driven periodic flow",
-    "history": "every iteration or time step: residuals, the hottest temperature of every part, flow in and pressure at every opening",
+    "history": "every iteration or time step: residuals, the hottest temperature of every part, flow in and pressure "
+    "at every opening",
     "trust": "how far the result can be trusted: closures, grids, notes",
     "balance": "heat load, heat leaving by openings and walls, imbalances",
 }
-_UNITS = {"value": "degC", "value_band": "K",
-          "temperature": "degC", "highest": "degC", "lowest": "degC", "mean": "degC", "area": "m2", "volume": "m3", "heat": "W",
-          "flux": "W/m2", "volume_flow": "m3/s", "mass_flow": "kg/s", "pressure": "Pa", "velocity": "m/s", "speed": "m/s", "u": "m/s",
-          "v": "m/s", "w": "m/s", "shear_stress": "Pa", "force": "N", "x": "mm", "y": "mm", "z": "mm", "distance": "mm",
-          "position": "mm", "rise": "Pa", "coefficient": "W/m2/K", "draw": "W", "power": "W", "load": "W", "gradient": "Pa/m"}
+_UNITS = {
+    "value": "degC",
+    "value_band": "K",
+    "temperature": "degC",
+    "highest": "degC",
+    "lowest": "degC",
+    "mean": "degC",
+    "area": "m2",
+    "volume": "m3",
+    "heat": "W",
+    "flux": "W/m2",
+    "volume_flow": "m3/s",
+    "mass_flow": "kg/s",
+    "pressure": "Pa",
+    "velocity": "m/s",
+    "speed": "m/s",
+    "u": "m/s",
+    "v": "m/s",
+    "w": "m/s",
+    "shear_stress": "Pa",
+    "force": "N",
+    "x": "mm",
+    "y": "mm",
+    "z": "mm",
+    "distance": "mm",
+    "position": "mm",
+    "rise": "Pa",
+    "coefficient": "W/m2/K",
+    "draw": "W",
+    "power": "W",
+    "load": "W",
+    "gradient": "Pa/m",
+}
 
 
 def arguments(parser) -> None:
     """The command's own arguments."""
     parser.add_argument("what", choices=list(WHAT), help="; ".join(f"{k}: {v}" for k, v in WHAT.items()))
-    parser.add_argument("arguments", nargs="*", help="what the quantity asks for: a name, points, an axis and positions")
+    parser.add_argument(
+        "arguments", nargs="*", help="what the quantity asks for: a name, points, an axis and positions"
+    )
     parser.add_argument("--layout", default="", help="which layout (the first when left out)")
     parser.add_argument("--along", choices=("x", "y", "z"), help="for wall: values layer by layer along this axis")
     parser.add_argument("--points", type=int, default=50, help="for line: how many points")
-    parser.add_argument("--time", default="", help="for runs in time: the kept instant nearest to this, for example 30 s")
+    parser.add_argument(
+        "--time", default="", help="for runs in time: the kept instant nearest to this, for example 30 s"
+    )
     parser.add_argument("--json", action="store_true", help="JSON in SI units, temperatures in K")
 
 
@@ -92,10 +126,13 @@ def _rows(project, a):
     if a.what == "drive":
         return [q.drive()]
     s = project.result(a.layout).summary
-    return [{"name": "heat load", "heat": s["heat_load"]}, *({"name": n, "heat": e["heat_out"]} for n, e in s["ends"].items()),
-            *({"name": n, "heat": w} for n, w in s["walls"].items()),
-            *([{"name": "stored", "heat": s["stored"]}] if s.get("stored") else []),
-            {"name": "imbalance", "heat": s["heat_imbalance"]}]
+    return [
+        {"name": "heat load", "heat": s["heat_load"]},
+        *({"name": n, "heat": e["heat_out"]} for n, e in s["ends"].items()),
+        *({"name": n, "heat": w} for n, w in s["walls"].items()),
+        *([{"name": "stored", "heat": s["stored"]}] if s.get("stored") else []),
+        {"name": "imbalance", "heat": s["heat_imbalance"]},
+    ]
 
 
 def _banded(x) -> dict:
@@ -129,11 +166,17 @@ def _named(rows: dict[str, dict]) -> list[dict]:
 def trust_rows(summary: dict) -> list[dict]:
     """What a result's summary says of how far it can be trusted, a row each."""
     t, load, coarse = summary["trust"], abs(summary["heat_load"]), summary.get("coarse")
-    rows = [("settled", "yes" if summary["settled"] else "no"),
-            ("heat left over", f"{abs(summary['heat_imbalance']):.2g} W of {load:.4g} W"),
-            ("mass left over", f"{t['mass_imbalance']:.1e} of the through-flow"),
-            ("grid", f"{summary['cells']} cells" + (f", and one of {coarse['cells']} for the bands" if coarse else ", no bands")),
-            ("run", f"{summary['iterations']} iterations, {summary['seconds']:.0f} s"), *(("note", n) for n in t["notes"])]
+    rows = [
+        ("settled", "yes" if summary["settled"] else "no"),
+        ("heat left over", f"{abs(summary['heat_imbalance']):.2g} W of {load:.4g} W"),
+        ("mass left over", f"{t['mass_imbalance']:.1e} of the through-flow"),
+        (
+            "grid",
+            f"{summary['cells']} cells" + (f", and one of {coarse['cells']} for the bands" if coarse else ", no bands"),
+        ),
+        ("run", f"{summary['iterations']} iterations, {summary['seconds']:.0f} s"),
+        *(("note", n) for n in t["notes"]),
+    ]
     return [{"name": name, "what": what} for name, what in rows]
 
 
@@ -155,7 +198,7 @@ def table(rows: list[dict]) -> list[list[str]]:
 
 
 def _flat(row: dict) -> dict:
-    out = {}
+    out: dict = {}
     for k, v in row.items():
         if isinstance(v, list | tuple):
             out |= {f"{a}_{k}": x for a, x in zip("xyz", v, strict=False)}

@@ -1,9 +1,11 @@
 """What the command line shows: tables, and a bar with the time left. Plain lines where the output is no terminal."""
+
 from __future__ import annotations
 
 import sys
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from typing import Any
 
 from rich.console import Console
 from rich.progress import BarColumn, Progress, TextColumn
@@ -19,12 +21,20 @@ def plain(text: str) -> str:
 
 
 def show_table(rows: list[list[str]], words: int = 1) -> None:
-    """A head and rows; the first ``words`` columns stand left. In a terminal it fits the width; else columns are aligned by spaces."""
+    """A head and rows; the first ``words`` columns stand left. In a terminal it fits the width; else columns are
+    aligned by spaces."""
     console = Console()
     if not console.is_terminal:
         widths = [max(len(line[i]) for line in rows) for i in range(len(rows[0]))]
         for line in rows:
-            print(plain("  ".join(x.ljust(w) if i < words else x.rjust(w) for i, (x, w) in enumerate(zip(line, widths, strict=True))).rstrip()))
+            print(
+                plain(
+                    "  ".join(
+                        x.ljust(w) if i < words else x.rjust(w)
+                        for i, (x, w) in enumerate(zip(line, widths, strict=True))
+                    ).rstrip()
+                )
+            )
         return
     table = Table(box=None, pad_edge=False, header_style="bold")
     for i, head in enumerate(rows[0]):
@@ -39,7 +49,8 @@ def progress(what: str) -> Iterator[Callable]:
     """A function that takes every report of a run (:class:`solve.steady.Progress`) and shows how far it is."""
     console = Console()
     if not console.is_terminal:
-        def line(p) -> bool:
+
+        def line(p: Any) -> bool:
             if p.iteration % 10 == 0 or p.phase == "done":
                 print(f"iteration {p.iteration:4d}  momentum {p.momentum:.1e}  heat {p.heat:.1e}  {p.left}", flush=True)
             return True
@@ -50,9 +61,11 @@ def progress(what: str) -> Iterator[Callable]:
     with Progress(*columns, console=console, transient=True) as bar:
         task = bar.add_task(plain(what), total=1.0, told="preparing")
 
-        def tell(p) -> bool:
+        def tell(p: Any) -> bool:
             whole = p.seconds + (p.remaining if p.remaining == p.remaining else 60.0)
-            told = f"iteration {p.iteration}  momentum {p.momentum:.1e}  {p.left}" + ("  on a coarser grid" if p.phase == "coarse grid" else "")
+            told = f"iteration {p.iteration}  momentum {p.momentum:.1e}  {p.left}" + (
+                "  on a coarser grid" if p.phase == "coarse grid" else ""
+            )
             bar.update(task, completed=p.seconds / max(whole, 1e-9), told=told)
             return True
 

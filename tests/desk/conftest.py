@@ -1,4 +1,5 @@
 """A real window on the screen of the test run, shut cleanly."""
+
 from __future__ import annotations
 
 import time

@@ -1,4 +1,5 @@
 """The window, driven by clicks and keys as a user would."""
+
 from __future__ import annotations
 
 import os
@@ -48,8 +49,8 @@ def click(widget):
 
 
 def test_the_whole_job(open_, demo, pump, tmp_path):
-    """Open the demonstration, change a power by typing, run, see margins change, copy a layout, replace its sink, run it,
-    weigh both, export."""
+    """Open the demonstration, change a power by typing, run, see margins change, copy a layout, replace its sink, run
+    it, weigh both, export."""
     window = open_(demo)
     s = window.session
     first = s.layout
@@ -131,9 +132,10 @@ def test_no_stall_while_solving(open_, demo, pump):
 
 
 def test_place_of_a_divergence_is_drawn(open_, demo, pump):
-    """A run that diverged tells where in words, and the bench draws three lines through that place in Run, in no other stage."""
+    """A run that diverged tells where in words, and the bench draws three lines through that place in Run, in no other
+    stage."""
     window = open_(demo)
-    session, ember = window.session, np.array([int(look.EMBER[i:i + 2], 16) for i in (1, 3, 5)])
+    session, ember = window.session, np.array([int(look.EMBER[i : i + 2], 16) for i in (1, 3, 5)])
 
     def marked():
         pump(rest=0.5)
@@ -200,12 +202,20 @@ def test_every_stage_and_control(open_, demo, pump):
         bench.smoothing.finish()
         return bench.view.screenshot(return_img=True).astype(int)
 
-    for act in (lambda: None, lambda: bench.field_box.setCurrentText("speed"), lambda: click(bench.chips["vectors"]),
-                lambda: click(bench.chips["streamlines"]), lambda: bench.axis_box.setCurrentIndex(2),
-                lambda: bench.slider.setValue(60), lambda: bench.field_box.setCurrentText("pressure")):
+    for act in (
+        lambda: None,
+        lambda: bench.field_box.setCurrentText("speed"),
+        lambda: click(bench.chips["vectors"]),
+        lambda: click(bench.chips["streamlines"]),
+        lambda: bench.axis_box.setCurrentIndex(2),
+        lambda: bench.slider.setValue(60),
+        lambda: bench.field_box.setCurrentText("pressure"),
+    ):
         act()
         pump(rest=0.6)
-        pump(lambda: all(np.abs(picture() - other).mean() > 0.05 for other in seen), 20)  # on a busy machine a picture may come late
+        pump(
+            lambda: all(np.abs(picture() - other).mean() > 0.05 for other in seen), 20
+        )  # on a busy machine a picture may come late
         seen.append(picture())
     heard = []
     bench.probed.connect(heard.append)
@@ -217,8 +227,8 @@ def test_every_stage_and_control(open_, demo, pump):
 
 
 def test_view_follows_the_window_until_it_is_turned(open_, demo, pump):
-    """The whole model fills the bench at any size of the window, until the user turns it; what moves is drawn plainly where smooth
-    pictures take long, what rests smoothly."""
+    """The whole model fills the bench at any size of the window, until the user turns it; what moves is drawn plainly
+    where smooth pictures take long, what rests smoothly."""
     window = open_(demo)
     bench, view = window.bench, window.bench.view
 
@@ -413,15 +423,20 @@ def test_round_shapes_and_two_fluids_in_a_window(open_, tmp_path, pump):
     from stithy import kinds as d
     from stithy.project import files
 
-    doc = d.Document(name="Bores", rows=(
-        d.Enclosure(name="Case", size="40, 20, 20 mm", wall="0 mm", fluid="water", outside="adiabatic"),
-        d.Block(name="Metal", size="40, 20, 20 mm"),
-        d.Bore(name="Bore", at="0, 10, 10 mm", length="40 mm", diameter="8 mm", cells="8"),
-        d.Cylinder(name="Rod", at="0, 10, 10 mm", length="40 mm", diameter="3 mm", power="5 W", cells="4"),
-        d.Opening(name="In", on="Case", side="x-", at="5, 5 mm", size="10, 10 mm", flow="2 g/s"),
-        d.Opening(name="Out", on="Case", side="x+", at="5, 5 mm", size="10, 10 mm", flow="0 Pa"),
-        d.Surroundings(name="Surroundings", flow="laminar"),
-        d.GridRow(name="Grid", coarsest="4 mm", across_gaps="3", across_solids="1"), d.RunRow(name="Run")))
+    doc = d.Document(
+        name="Bores",
+        rows=(
+            d.Enclosure(name="Case", size="40, 20, 20 mm", wall="0 mm", fluid="water", outside="adiabatic"),
+            d.Block(name="Metal", size="40, 20, 20 mm"),
+            d.Bore(name="Bore", at="0, 10, 10 mm", length="40 mm", diameter="8 mm", cells="8"),
+            d.Cylinder(name="Rod", at="0, 10, 10 mm", length="40 mm", diameter="3 mm", power="5 W", cells="4"),
+            d.Opening(name="In", on="Case", side="x-", at="5, 5 mm", size="10, 10 mm", flow="2 g/s"),
+            d.Opening(name="Out", on="Case", side="x+", at="5, 5 mm", size="10, 10 mm", flow="0 Pa"),
+            d.Surroundings(name="Surroundings", flow="laminar"),
+            d.GridRow(name="Grid", coarsest="4 mm", across_gaps="3", across_solids="1"),
+            d.RunRow(name="Run"),
+        ),
+    )
     files.save(doc, tmp_path / "bores")
     window = open_(tmp_path / "bores")
     assert not window.session.problems()
@@ -435,11 +450,15 @@ def test_round_shapes_and_two_fluids_in_a_window(open_, tmp_path, pump):
 
 
 def test_detail_bands_and_verdicts(open_, demo, pump):
-    """Grid offers three details with their cells; every tile tells value, band and verdict in words; cards and ledger likewise."""
+    """Grid offers three details with their cells; every tile tells value, band and verdict in words; cards and ledger
+    likewise."""
     window = open_(demo)
     s = window.session
     tiles = {t.margin.bound.name: t for t in window.margins.tiles}
-    assert all("±" in t.accessibleName() and t.accessibleName().split("\n")[0].endswith(t.margin.verdict) for t in tiles.values())
+    assert all(
+        "±" in t.accessibleName() and t.accessibleName().split("\n")[0].endswith(t.margin.verdict)
+        for t in tiles.values()
+    )
     assert "8 of 8 met" in window.margins.count.text()
     s.choose_layout("Fan inside, plates")
     pump(rest=0.3)
@@ -461,10 +480,13 @@ def test_detail_bands_and_verdicts(open_, demo, pump):
     assert s.standing().state == "current"
 
 
-@pytest.mark.parametrize("text", ["block", "board", "x" * 5000, "block\tA\tat=1", "component\t" + "n" * 80, "\x1b[31m",
-                                  "block\tB\tsize=\ud800"])
+@pytest.mark.parametrize(
+    "text",
+    ["block", "board", "x" * 5000, "block\tA\tat=1", "component\t" + "n" * 80, "\x1b[31m", "block\tB\tsize=\ud800"],
+)
 def test_anything_pasted(open_, tmp_path, pump, text):
-    """Words, long names and broken rows on the clipboard are pasted or refused; the window lives on and nothing unreadable comes in."""
+    """Words, long names and broken rows on the clipboard are pasted or refused; the window lives on and nothing
+    unreadable comes in."""
     files.save(small(), tmp_path / "p")
     window = open_(tmp_path / "p")
     before = window.session.document

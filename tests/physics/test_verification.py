@@ -1,4 +1,5 @@
 """The solver against published and closed-form numbers. Bounds are those agreed for the grids named in the gallery."""
+
 from __future__ import annotations
 
 import numpy as np
@@ -47,7 +48,8 @@ def test_perforated_plate():
 
 
 def test_developed_flow():
-    """Plates and a round bore, one pitch of a periodic flow: friction and Nusselt number within 1 % at 20 cells across."""
+    """Plates and a round bore, one pitch of a periodic flow: friction and Nusselt number within 1 % at 20 cells
+    across."""
     within(projects.plates(20), 0.01)
     within(projects.pipe(20), 0.01)
 
@@ -83,11 +85,17 @@ def test_plate_set_in_motion():
 
 def test_one_pitch_and_four_pitches_agree():
     """Wall temperatures and pressure gradient of one pitch are those of four."""
+
     def numbers(pitches):
         _, q = projects.solve(projects.channel(12, pitches))
         drive, bulk = q.drive(), q.plane(0, 0.005)["fluid space 1"]["bulk_temperature"]
         wall = q.wall_along("Duct y-", 0)[0]
-        return drive["pressure_gradient"], drive["temperature_rise"] / pitches, wall["wall_temperature"] - wall["bulk_temperature"], bulk
+        return (
+            drive["pressure_gradient"],
+            drive["temperature_rise"] / pitches,
+            wall["wall_temperature"] - wall["bulk_temperature"],
+            bulk,
+        )
 
     one, four = numbers(1), numbers(4)
     assert one[:3] == pytest.approx(four[:3], rel=1e-4)
@@ -95,13 +103,22 @@ def test_one_pitch_and_four_pitches_agree():
 
 def test_half_and_whole_duct_agree():
     """A symmetry plane halves the model and nothing else."""
+
     def case(half):
         size = "40, 5, 10 mm" if half else "40, 10, 10 mm"
         mirror = "; y+: symmetry" if half else ""
-        rows = (projects.PLAIN, d.Enclosure(name="Duct", size=size, wall="0 mm", fluid="plain", outside="adiabatic",
-                                            sides="z-: 40 degC" + mirror),
-                d.Opening(name="In", on="Duct", side="x-", at="0, 0 mm", size=("5" if half else "10") + ", 10 mm", flow="0.2 m/s"),
-                d.Opening(name="Out", on="Duct", side="x+", at="0, 0 mm", size=("5" if half else "10") + ", 10 mm", flow="0 Pa"))
+        rows = (
+            projects.PLAIN,
+            d.Enclosure(
+                name="Duct", size=size, wall="0 mm", fluid="plain", outside="adiabatic", sides="z-: 40 degC" + mirror
+            ),
+            d.Opening(
+                name="In", on="Duct", side="x-", at="0, 0 mm", size=("5" if half else "10") + ", 10 mm", flow="0.2 m/s"
+            ),
+            d.Opening(
+                name="Out", on="Duct", side="x+", at="0, 0 mm", size=("5" if half else "10") + ", 10 mm", flow="0 Pa"
+            ),
+        )
         grid = {"coarsest": "1 mm", "across_gaps": "5" if half else "10"}
         job, q = projects.solve(projects.project(*rows, grid=grid, run={"residual": "1e-7", "iterations": "800"}))
         return q.plane(0, 0.03)["fluid space 1"], q.wall("Duct z-")["flux"], job
@@ -111,9 +128,12 @@ def test_half_and_whole_duct_agree():
     assert half[1] == pytest.approx(whole[1], rel=1e-4)
 
 
-@pytest.mark.parametrize(("model", "friction", "heat"), [("k-omega", 0.03, 0.05), ("k-epsilon", 0.04, 0.03), ("wall-law", 0.04, 0.03)])
+@pytest.mark.parametrize(
+    ("model", "friction", "heat"), [("k-omega", 0.03, 0.05), ("k-epsilon", 0.04, 0.03), ("wall-law", 0.04, 0.03)]
+)
 def test_turbulent_channel(model, friction, heat):
-    """Friction against Dean and heat transfer against Gnielinski at Re 80 000 with the first cell at y+ 90: the models' known errors."""
+    """Friction against Dean and heat transfer against Gnielinski at Re 80 000 with the first cell at y+ 90: the models'
+    known errors."""
     (cf, nu), y_plus = projects.turbulent(model, 80000.0, "20")
     assert 70 < y_plus < 110
     within([cf], friction)
@@ -123,16 +143,25 @@ def test_turbulent_channel(model, friction, heat):
 @pytest.mark.parametrize("model", ["k-omega", "k-epsilon"])
 def test_near_wall_treatment_is_blended(model):
     """Friction hardly depends on where the first cell lies, from y+ 1 to 90."""
-    values = [projects.turbulent(model, 80000.0, *grid)[0][0].ours for grid in (("20", ""), ("60", ""), ("30", "0.005 mm"))]
+    values = [
+        projects.turbulent(model, 80000.0, *grid)[0][0].ours for grid in (("20", ""), ("60", ""), ("30", "0.005 mm"))
+    ]
     assert max(values) / min(values) < 1.07
 
 
 @pytest.mark.parametrize("model", ["k-omega", "k-epsilon"])
-@pytest.mark.parametrize(("reynolds", "grid", "between"), [(13750.0, ("40",), (8, 13)), (13750.0, ("20", "0.1 mm"), (2, 3)),
-                                                           (13750.0, ("20", "0.2 mm"), (4, 5)), (8e4, ("20", "0.05 mm"), (5, 7))])
+@pytest.mark.parametrize(
+    ("reynolds", "grid", "between"),
+    [
+        (13750.0, ("40",), (8, 13)),
+        (13750.0, ("20", "0.1 mm"), (2, 3)),
+        (13750.0, ("20", "0.2 mm"), (4, 5)),
+        (8e4, ("20", "0.05 mm"), (5, 7)),
+    ],
+)
 def test_cells_in_the_sublayer_and_above(model, reynolds, grid, between):
-    """With the first cell anywhere from y+ 2 to 10, where no law of the wall is at its best, friction is within 4 % of Dean's, heat
-    within 7 % of Gnielinski's."""
+    """With the first cell anywhere from y+ 2 to 10, where no law of the wall is at its best, friction is within 4 % of
+    Dean's, heat within 7 % of Gnielinski's."""
     (cf, nu), y_plus = projects.turbulent(model, reynolds, *grid)
     assert between[0] < y_plus < between[1]
     within([cf], 0.04)
@@ -152,8 +181,8 @@ def test_oblique_and_curved_walls():
 
 
 def test_developing_flow():
-    """Friction far downstream within 0.5 %; Graetz problem within 1 %. Entrance loss within 3.5 % of the value for Reynolds numbers
-    without end: on ever finer grids it comes to 3.4 % above it at this one."""
+    """Friction far downstream within 0.5 %; Graetz problem within 1 %. Entrance loss within 3.5 % of the value for
+    Reynolds numbers without end: on ever finer grids it comes to 3.4 % above it at this one."""
     friction, entrance = ducts.developing_plates()
     within([friction], 0.005)
     within([entrance], 0.035)
@@ -187,8 +216,8 @@ def test_sink_channel():
 
 
 def test_flow_along_curved_walls():
-    """Still fluid between a rod and a bore: heat of the closed form within 0.1 %; in motion within 3 % at 80 cells across the bore, for
-    flow along curved walls is of first order."""
+    """Still fluid between a rod and a bore: heat of the closed form within 0.1 %; in motion within 3 % at 80 cells
+    across the bore, for flow along curved walls is of first order."""
     rest, motion = convection.annulus()
     within([rest], 0.001)
     within([motion], 0.03)
@@ -200,8 +229,17 @@ def test_conducting_block_in_a_cavity(ratio):
     within(convection.block_in_cavity(ratio), 0.005)
 
 
-@pytest.mark.parametrize(("model", "reynolds", "bound"), [("k-omega", 1e5, 0.03), ("k-epsilon", 1e5, 0.03), ("wall-law", 1e5, 0.05),
-                                                         ("k-omega", 2e4, 0.07), ("k-epsilon", 2e4, 0.15), ("wall-law", 2e4, 0.05)])
+@pytest.mark.parametrize(
+    ("model", "reynolds", "bound"),
+    [
+        ("k-omega", 1e5, 0.03),
+        ("k-epsilon", 1e5, 0.03),
+        ("wall-law", 1e5, 0.05),
+        ("k-omega", 2e4, 0.07),
+        ("k-epsilon", 2e4, 0.15),
+        ("wall-law", 2e4, 0.05),
+    ],
+)
 def test_turbulent_pipe(model, reynolds, bound):
     """Friction and heat on a curved wall that cuts the cells at any distance from their middles."""
     within(projects.turbulent_pipe(model, reynolds), bound)
@@ -213,13 +251,21 @@ def test_hot_bar():
 
 
 def test_convection_order():
-    """A smooth temperature wave carried through a channel without diffusion: errors fall more than three times on half the spacing."""
+    """A smooth temperature wave carried through a channel without diffusion: errors fall more than three times on half
+    the spacing."""
+
     def error(n):
         lines = np.linspace(0, 1, n + 1)
-        case = gallery.simple_case(gallery.Grid((lines, np.array([0, 1.0]), np.array([0, 1.0]))), gallery.Fluid(1, 1e-3, 1, 1e-12, 0),
-                                   symmetry=frozenset({"y-", "y+", "z-", "z+"}), reference=300.0)
-        case.openings = [gallery.side_opening(case, "x-", kind="velocity", speed=1.0, temperature=300.0),
-                        gallery.side_opening(case, "x+", kind="pressure", temperature=300.0)]
+        case = gallery.simple_case(
+            gallery.Grid((lines, np.array([0, 1.0]), np.array([0, 1.0]))),
+            gallery.Fluid(1, 1e-3, 1, 1e-12, 0),
+            symmetry=frozenset({"y-", "y+", "z-", "z+"}),
+            reference=300.0,
+        )
+        case.openings = [
+            gallery.side_opening(case, "x-", kind="velocity", speed=1.0, temperature=300.0),
+            gallery.side_opening(case, "x+", kind="pressure", temperature=300.0),
+        ]
         mid = 0.5 * (lines[1:] + lines[:-1])
         case.heat = (np.pi * np.sin(np.pi * mid) * np.diff(lines))[:, None, None]  # manufactured: T = 1 - cos(pi x)
         run = gallery.Steady(case, gallery.Settings(momentum=1e-9, most=60))
@@ -231,13 +277,16 @@ def test_convection_order():
 
 def test_conduction_order_across_a_jump():
     """A manufactured solution over a jump of conductivity of 1 : 50 that lies on a face: second order."""
+
     def error(n):
         lines = np.linspace(0, 1, n + 1)
         mid = 0.5 * (lines[1:] + lines[:-1])
         case = gallery.simple_case(gallery.Grid((lines, np.array([0, 1.0]), np.array([0, 1.0]))), None, reference=300.0)
         k = np.where(mid < 0.5, 1.0, 50.0)
         case.conductivity = tuple(k[:, None, None] + 0.0 for _ in range(3))
-        case.heat = (4 * np.pi**2 * np.sin(2 * np.pi * mid) * np.diff(lines))[:, None, None]  # T = sin(2 pi x) / k, zero at 1/2
+        case.heat = (4 * np.pi**2 * np.sin(2 * np.pi * mid) * np.diff(lines))[
+            :, None, None
+        ]  # T = sin(2 pi x) / k, zero at 1/2
         case.links = gallery.join_links(gallery.side_links(case, "x-", 300.0), gallery.side_links(case, "x+", 300.0))
         run = gallery.Steady(case)
         run.run()
@@ -273,14 +322,16 @@ def test_closed_gas():
 
 
 def test_other_configurations():
-    """Thick walls, a chimney of air, creeping flow through an array (force on a bar within 2.5 %), a tube in a tube: within 1 % else."""
+    """Thick walls, a chimney of air, creeping flow through an array (force on a bar within 2.5 %), a tube in a tube:
+    within 1 % else."""
     within([*configurations.thick_wall(1.0), *configurations.thick_wall(10.0), *configurations.chimney()], 0.01)
     within(configurations.tube_in_tube(), 0.01)
     within([*configurations.bar_array(0.1), *configurations.bar_array(0.3)], 0.025)
 
 
 def test_plate_in_a_stream():
-    """A wall patch in a side of symmetry is a wall: friction within 0.5 %, heat within 1.5 % of the boundary layer's."""
+    """A wall patch in a side of symmetry is a wall: friction within 0.5 %, heat within 1.5 % of the boundary
+    layer's."""
     friction, heat = configurations.plate_in_stream()
     within([friction], 0.005)
     within([heat], 0.015)
@@ -292,7 +343,8 @@ def test_rolls():
 
 
 def test_force_on_a_body_is_what_drives_the_flow():
-    """In a periodic array the force on the bar is the pressure gradient times the pitch's volume: momentum is kept to rounding."""
+    """In a periodic array the force on the bar is the pressure gradient times the pitch's volume: momentum is kept to
+    rounding."""
     job, q = projects.solve(configurations.array(0.2, 16))
     drive, force = q.drive()["pressure_gradient"] * 0.02 * 0.02 * 0.005, q.wall("Bar")["force"][0]
     assert job.run_.history[-1].settled
@@ -300,7 +352,8 @@ def test_force_on_a_body_is_what_drives_the_flow():
 
 
 def test_observed_orders():
-    """Second order in space and time where the solution is smooth; first order at least where the gas' properties follow temperature."""
+    """Second order in space and time where the solution is smooth; first order at least where the gas' properties
+    follow temperature."""
     for s in orders.quick():
         assert s.order > (1.0 if s.case.startswith("closed gas") else 1.6), s
         assert abs(s.limit / s.reference - 1) < 0.01, s
@@ -308,6 +361,7 @@ def test_observed_orders():
 
 @pytest.mark.verify
 def test_turbulent_step():
-    """Reattachment behind a step: k-omega within 6 % of the measured length, k-epsilon, known to come out short, within 15 %."""
+    """Reattachment behind a step: k-omega within 6 % of the measured length, k-epsilon, known to come out short, within
+    15 %."""
     within(configurations.turbulent_step("k-omega"), 0.06)
     within(configurations.turbulent_step("k-epsilon"), 0.15)

@@ -1,4 +1,5 @@
 """Starting the window program."""
+
 from __future__ import annotations
 
 import os
@@ -36,8 +37,15 @@ def application() -> QApplication:
 
 def new_document() -> d.Document:
     """A project to start from: an empty enclosure with its settings."""
-    return d.Document(name="New project", rows=(
-        d.Enclosure(name="Enclosure"), d.Surroundings(name="Surroundings"), d.GridRow(name="Grid"), d.RunRow(name="Run")))
+    return d.Document(
+        name="New project",
+        rows=(
+            d.Enclosure(name="Enclosure"),
+            d.Surroundings(name="Surroundings"),
+            d.GridRow(name="Grid"),
+            d.RunRow(name="Run"),
+        ),
+    )
 
 
 def open_window(folder: Path | None, ask=None):
@@ -61,8 +69,11 @@ def open_window(folder: Path | None, ask=None):
 
 
 def _ask_recover() -> bool:
-    answer = QMessageBox.question(None, "Unsaved work", "An earlier session ended with changes that were not saved.\n"
-                                  "Take them up again? (Saving keeps them for good.)")
+    answer = QMessageBox.question(
+        None,
+        "Unsaved work",
+        "An earlier session ended with changes that were not saved.\nTake them up again? (Saving keeps them for good.)",
+    )
     return answer == QMessageBox.StandardButton.Yes
 
 
@@ -76,7 +87,9 @@ def _last_resort(kind, error, trace) -> None:
         with suppress(Exception):
             session = window.session
             files.autosave(session.document, session.folder or files.scratch())
-            window.status.setText(f"That did not work ({kind.__name__}). Your work is kept; what happened is written in {path}")
+            window.status.setText(
+                f"That did not work ({kind.__name__}). Your work is kept; what happened is written in {path}"
+            )
 
 
 def run(folder: Path | None) -> int:

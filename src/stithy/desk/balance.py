@@ -1,4 +1,5 @@
 """The balance sheet: mass and energy in and out, per opening, wall and component."""
+
 from __future__ import annotations
 
 from PyQt6.QtWidgets import QHBoxLayout, QHeaderView, QWidget
@@ -18,10 +19,22 @@ def balance_rows(summary: dict) -> tuple[list[list[str]], list[list[str]]]:
     if summary.get("stored"):
         heat.append(["stored", "", f"{summary['stored']:.2f}"])
     heat.append(["left over", "", f"{summary['heat_imbalance']:.1e}"])
-    flow = [[n, f"{e['volume_flow'] * 3600:.2f}", f"{e['inflow'] * 3600:.2f}", f"{e['mass_flow'] * 1e3:.3f}",
-             f"{e['temperature'] - 273.15:.1f}", f"{e['pressure']:.2f}"] for n, e in summary["ends"].items()]
-    flow += [[n, f"{f['volume_flow'] * 3600:.2f}", "", "", "", f"{f['rise']:.2f} rise"] for n, f in summary["fans"].items()
-             if n not in summary["ends"]]
+    flow = [
+        [
+            n,
+            f"{e['volume_flow'] * 3600:.2f}",
+            f"{e['inflow'] * 3600:.2f}",
+            f"{e['mass_flow'] * 1e3:.3f}",
+            f"{e['temperature'] - 273.15:.1f}",
+            f"{e['pressure']:.2f}",
+        ]
+        for n, e in summary["ends"].items()
+    ]
+    flow += [
+        [n, f"{f['volume_flow'] * 3600:.2f}", "", "", "", f"{f['rise']:.2f} rise"]
+        for n, f in summary["fans"].items()
+        if n not in summary["ends"]
+    ]
     flow.append(["left over", "", "", f"{sum(e['mass_flow'] for e in summary['ends'].values()) * 1e3:.1e}", "", ""])
     return heat, flow
 
@@ -48,5 +61,9 @@ class BalanceSheet(QWidget):
             return
         summary = self.session.standing().summary
         heat, flow = balance_rows(summary) if summary else ([], [])
-        fill(self.flow, ("Openings and fans", "net in m³/h", "gross in", "net in g/s", "crosses at °C", "inside Pa"), flow)
+        fill(
+            self.flow,
+            ("Openings and fans", "net in m³/h", "gross in", "net in g/s", "crosses at °C", "inside Pa"),
+            flow,
+        )
         fill(self.heat, ("Heat", "released W", "leaves W"), heat)

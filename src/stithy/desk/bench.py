@@ -1,4 +1,5 @@
 """The bench: the model in 3-D, results painted on it, a scale, the section's controls."""
+
 from __future__ import annotations
 
 from itertools import product
@@ -25,7 +26,9 @@ class Bench(QWidget):
     picked = pyqtSignal(str)
     probed = pyqtSignal(str)
 
-    def __init__(self, session: Session, layout_name: str = "", title: bool = False, settings: ViewSettings | None = None):
+    def __init__(
+        self, session: Session, layout_name: str = "", title: bool = False, settings: ViewSettings | None = None
+    ):
         super().__init__()
         self.setObjectName("bench")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -199,8 +202,18 @@ class Bench(QWidget):
             state = self.session.run_state
             fault = state.place if state.layout == self.name() else None
             ends = self._show_scale(result, standing) if result is not None else (0.0, 1.0)
-            look_ = Look(self.name(), model, result, standing.summary, self.session.selected, self.session.stage, bool(standing.problems),
-                         fault, self.settings, ends)
+            look_ = Look(
+                self.name(),
+                model,
+                result,
+                standing.summary,
+                self.session.selected,
+                self.session.stage,
+                bool(standing.problems),
+                fault,
+                self.settings,
+                ends,
+            )
             for item in ITEMS:
                 if item.wanted(look_):
                     for _ in item.draw(self.painter, look_):
@@ -254,8 +267,10 @@ class Bench(QWidget):
         model = self.session.standing(self.name()).model
         if model is None or not model.enclosures:
             return
-        b = [(min(s.outer[a][0] for s in model.enclosures) * 1e3, max(s.outer[a][1] for s in model.enclosures) * 1e3)
-             for a in range(3)]
+        b = [
+            (min(s.outer[a][0] for s in model.enclosures) * 1e3, max(s.outer[a][1] for s in model.enclosures) * 1e3)
+            for a in range(3)
+        ]
         centre = [0.5 * sum(x) for x in b]
         size = max(x[1] - x[0] for x in b)
         camera = self.view.camera
@@ -295,7 +310,10 @@ class Bench(QWidget):
 
     def _released(self, *_):
         at = self.view.iren.get_event_position()
-        if getattr(self, "_press_at", None) is None or max(abs(a - b) for a, b in zip(at, self._press_at, strict=True)) > 3:
+        if (
+            getattr(self, "_press_at", None) is None
+            or max(abs(a - b) for a, b in zip(at, self._press_at, strict=True)) > 3
+        ):
             return
         from vtkmodules.vtkRenderingCore import vtkCellPicker
 
@@ -313,9 +331,13 @@ class Bench(QWidget):
         values = self.result().at([x / 1e3 for x in point]) if self.result() else None
         if values:
             speed = float(np.linalg.norm(values["velocity"]))
-            self.probed.emit(look.minus(
-                f"{values['part']}: {values['temperature'] - 273.15:.1f} °C, {speed:.2f} m/s, {values['pressure']:.2f} Pa "
-                f"at {point[0]:.1f}, {point[1]:.1f}, {point[2]:.1f} mm"))
+            self.probed.emit(
+                look.minus(
+                    f"{values['part']}: {values['temperature'] - 273.15:.1f} °C, {speed:.2f} m/s, "
+                    f"{values['pressure']:.2f} Pa "
+                    f"at {point[0]:.1f}, {point[1]:.1f}, {point[2]:.1f} mm"
+                )
+            )
 
     def picture(self) -> QImage:
         """What the bench shows, scale and all."""

@@ -1,4 +1,5 @@
 """Live charts of a run: residuals and the watched temperatures; and the state of the run in words."""
+
 from __future__ import annotations
 
 import time
@@ -125,11 +126,15 @@ class Charts(QWidget):
         part = round(50 * last.seconds / max(total, 1e-9)) * 20
         if part != self.bar.value():  # each new value is painted at once, so few of them
             self.bar.setValue(part)
-        self.detail.setText(look.minus(
-            f"iteration {last.iteration}, {last.seconds:.0f} s{left}\n"
-            f"heat balance off by {100 * last.heat:.2g} %\n"
-            + (f"watches moved {last.drift:.2f} K lately\n" if np.isfinite(last.drift) else "")
-            + ", ".join(f"{n} {q * 3600:.1f}" for n, q in zip(state.ends, last.flows, strict=False)) + " m³/h in"))
+        self.detail.setText(
+            look.minus(
+                f"iteration {last.iteration}, {last.seconds:.0f} s{left}\n"
+                f"heat balance off by {100 * last.heat:.2g} %\n"
+                + (f"watches moved {last.drift:.2f} K lately\n" if np.isfinite(last.drift) else "")
+                + ", ".join(f"{n} {q * 3600:.1f}" for n, q in zip(state.ends, last.flows, strict=False))
+                + " m³/h in"
+            )
+        )
         now = time.perf_counter()
         if running and now - self._drawn < 1.0:
             return  # the words follow every report, the curves in turn once a second
@@ -138,9 +143,12 @@ class Charts(QWidget):
         if not len(i):
             return
         live = [x for x in h if x.phase != "done"]
-        self._curves(i, {"momentum": [x.momentum for x in live], "mass": [x.mass for x in live],
-                         "heat": [x.heat for x in live]},
-                     {n: [x.watches[k] - 273.15 for x in live] for k, n in enumerate(state.watches)}, self._turn if running else None)
+        self._curves(
+            i,
+            {"momentum": [x.momentum for x in live], "mass": [x.mass for x in live], "heat": [x.heat for x in live]},
+            {n: [x.watches[k] - 273.15 for x in live] for k, n in enumerate(state.watches)},
+            self._turn if running else None,
+        )
 
     def _stored(self, running, state):
         self.bar.setVisible(False)
@@ -154,14 +162,20 @@ class Charts(QWidget):
             self.text.setText("Not solved yet")
         detail = "Press Run to solve this layout. It continues from the last field when the grid is the same."
         if summary:
-            detail = (f"{summary['iterations']} iterations in {summary['seconds']:.0f} s, {summary['cells']:,} cells. ".replace(",", " ")
-                      + "Press Run to continue after a change.")
+            cells = f"{summary['cells']:,}".replace(",", " ")
+            detail = (
+                f"{summary['iterations']} iterations in {summary['seconds']:.0f} s, {cells} cells. "
+                "Press Run to continue after a change."
+            )
         self.detail.setText(detail)
         self._clear()
         if past is not None and len(past.get("iteration", ())) > 1 and set(_NO_WATCH) <= set(past):
             names = list(past)
-            self._curves(past["iteration"], {n: past[n] for n in ("momentum", "mass", "heat")},
-                         {n: past[n] - 273.15 for n in names if n not in _NO_WATCH and not n.endswith(_OF_ENDS)})
+            self._curves(
+                past["iteration"],
+                {n: past[n] for n in ("momentum", "mass", "heat")},
+                {n: past[n] - 273.15 for n in names if n not in _NO_WATCH and not n.endswith(_OF_ENDS)},
+            )
 
     def _clear(self):
         self._later.stop()

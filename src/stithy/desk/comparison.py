@@ -1,4 +1,5 @@
 """The full comparison of Weigh: every layout against every limit, best first."""
+
 from __future__ import annotations
 
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QLabel, QVBoxLayout, QWidget
@@ -10,7 +11,17 @@ from . import look
 from .session import Session
 from .tables import fill, plain_table
 
-_HEADS = ("Layout", "Verdict", "Worst margin", "Drop\nPa", "Flow\nm³/h", "Air power\nW", "Fan draw\nW", "Mass\ng", "Result")
+_HEADS = (
+    "Layout",
+    "Verdict",
+    "Worst margin",
+    "Drop\nPa",
+    "Flow\nm³/h",
+    "Air power\nW",
+    "Fan draw\nW",
+    "Mass\ng",
+    "Result",
+)
 
 
 class Comparison(QWidget):
@@ -71,7 +82,11 @@ class Comparison(QWidget):
             verdict = f"{len(s.problems)} to settle"
         yield s.layout, False
         yield verdict, s.verdict == FAILS or s.state == "faulty"
-        yield (f"{worst.margin:+.1f}{band_of(worst)} {unit}, {worst.bound.name}", worst.verdict == FAILS) if worst else ("", False)
+        yield (
+            (f"{worst.margin:+.1f}{band_of(worst)} {unit}, {worst.bound.name}", worst.verdict == FAILS)
+            if worst
+            else ("", False)
+        )
         yield (f"{drop:.1f}" if drop is not None else "–"), False
         yield (f"{s.through_flow * 3600:.1f}" if known else ""), False
         yield (f"{s.fan_power:.3f}" if known else ""), False
@@ -92,4 +107,6 @@ class Comparison(QWidget):
 
 def _bound(m) -> tuple[str, str]:
     """A limit as it is shown: number and unit."""
-    return (f"{m.bound.most - 273.15:.0f}", "°C") if m.bound.quantity == "temperature" else (f"{m.bound.most:.0f}", "Pa")
+    return (
+        (f"{m.bound.most - 273.15:.0f}", "°C") if m.bound.quantity == "temperature" else (f"{m.bound.most:.0f}", "Pa")
+    )

@@ -1,4 +1,5 @@
 """How fine the grid is, in three steps, each with the cells it would have."""
+
 from __future__ import annotations
 
 from dataclasses import replace
@@ -56,8 +57,12 @@ class DetailBar(QWidget):
             count = cells.get(name)
             button.setText(name if count is None else f"{name}  {count / 1e3:.3g} k")
             button.setToolTip(f"{name}: {count:,} cells".replace(",", " ") if count else name)
-        said = [k for k in ("coarsest", "across_gaps", "across_solids", "growth", "at_walls") if getattr(row, k).strip()]
-        self.note.setText("cells; what the grid row says itself is kept" if said else "cells, set by what the model holds")
+        said = [
+            k for k in ("coarsest", "across_gaps", "across_solids", "growth", "at_walls") if getattr(row, k).strip()
+        ]
+        self.note.setText(
+            "cells; what the grid row says itself is kept" if said else "cells, set by what the model holds"
+        )
 
     def _cells(self, model) -> dict[str, int | None]:
         if model is None:

@@ -1,4 +1,5 @@
 """The command box: type to find any action, stage, layout, row or result."""
+
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt
@@ -26,7 +27,11 @@ class Finder(QDialog):
 
     def _entries(self):
         w, s = self.window_, self.window_.session
-        out = [(f"{n}    {a.shortcut().toString()}".rstrip(), a.trigger) for n, a in w.actions_.items() if n != "Find anything"]
+        out = [
+            (f"{n}    {a.shortcut().toString()}".rstrip(), a.trigger)
+            for n, a in w.actions_.items()
+            if n != "Find anything"
+        ]
         out += [(f"Layout: {x.name}", lambda n=x.name: s.choose_layout(n)) for x in s.document.layouts]
         summary = s.standing().summary or {"parts": {}}
         for row in s.document.rows_of(s.layout):

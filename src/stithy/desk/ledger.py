@@ -1,4 +1,5 @@
 """The ledger: one table that is the model, and below it every cell of the selected row."""
+
 from __future__ import annotations
 
 from pydantic import ValidationError
@@ -43,7 +44,9 @@ class Ledger(QWidget):
         self.table.setItemDelegate(CellDelegate(session, self._row_key))
         self.table.selectionModel().selectionChanged.connect(self._chosen)
         self.table.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
-        self.table.customContextMenuRequested.connect(lambda at: self.row_menu().exec(self.table.viewport().mapToGlobal(at)))
+        self.table.customContextMenuRequested.connect(
+            lambda at: self.row_menu().exec(self.table.viewport().mapToGlobal(at))
+        )
         self.sheet = _table(self.sheet_model)
         self.sheet.horizontalHeader().hide()
         self.sheet.setItemDelegate(CellDelegate(session, self._sheet_key))
@@ -117,7 +120,9 @@ class Ledger(QWidget):
 
     def _current(self):
         names = self.session.selected
-        return next((r for r in self.session.document.rows_of(self.session.layout) if names and r.name == names[-1]), None)
+        return next(
+            (r for r in self.session.document.rows_of(self.session.layout) if names and r.name == names[-1]), None
+        )
 
     def _row_key(self, index):
         row = self.model.row(index)
@@ -155,8 +160,10 @@ class Ledger(QWidget):
         selection.clearSelection()
         for i, line in enumerate(self.model.lines):
             if not isinstance(line, str) and line.name in self.session.selected:
-                selection.select(self.model.index(i, 0), QItemSelectionModel.SelectionFlag.Select
-                                 | QItemSelectionModel.SelectionFlag.Rows)
+                selection.select(
+                    self.model.index(i, 0),
+                    QItemSelectionModel.SelectionFlag.Select | QItemSelectionModel.SelectionFlag.Rows,
+                )
                 if line.name == self.session.selected[-1]:
                     self.table.scrollTo(self.model.index(i, 0))
         self._quiet = False
@@ -164,8 +171,10 @@ class Ledger(QWidget):
         row = self.sheet_model.row
         self.title.setText(f"{row.name}" if row else "No row selected")
         self.hint.setVisible(row is None)
-        self.hint.setText("Select a row here or a part on the bench to see and change all its cells. "
-                          "Several rows selected: a change goes to all of them.")
+        self.hint.setText(
+            "Select a row here or a part on the bench to see and change all its cells. "
+            "Several rows selected: a change goes to all of them."
+        )
         self.sheet.setVisible(row is not None)
         self.only.setVisible(row is not None)
         self.below.setFixedHeight(216 if row else 84)
@@ -211,8 +220,12 @@ class Ledger(QWidget):
         """Copy the selected rows."""
         names = self.session.selected
         if names:
-            self._try(edits.many(f"duplicate {', '.join(names)}", [
-                edits.duplicate_row(self.session.layout, n, self.session.only_here) for n in names]))
+            self._try(
+                edits.many(
+                    f"duplicate {', '.join(names)}",
+                    [edits.duplicate_row(self.session.layout, n, self.session.only_here) for n in names],
+                )
+            )
 
     def delete(self, only_here: bool | None = None):
         """Delete the selected rows, or leave them out of this layout."""
@@ -221,16 +234,29 @@ class Ledger(QWidget):
         if not names:
             return
         left = {(r, k) for n in names for _, r, k in referring(self.session.document, n) if r not in names}
-        if self._try(edits.many(f"delete {', '.join(names)}", [edits.delete_row(self.session.layout, n, here) for n in names])) and left:
+        if (
+            self._try(
+                edits.many(
+                    f"delete {', '.join(names)}", [edits.delete_row(self.session.layout, n, here) for n in names]
+                )
+            )
+            and left
+        ):
             rows = sorted({r for r, _ in left})
             told = f"“{rows[0]}” refers" if len(rows) == 1 else f"{len(rows)} rows refer"
-            self.refuse(f"{told} to what was deleted: {', '.join(rows[:4])}{' …' if len(rows) > 4 else ''}. Undo (Ctrl+Z), or change "
-                        "what is marked.")
+            self.refuse(
+                f"{told} to what was deleted: {', '.join(rows[:4])}{' …' if len(rows) > 4 else ''}. Undo (Ctrl+Z), or "
+                "change "
+                "what is marked."
+            )
 
     def copy(self):
         """Put the selected rows on the clipboard as lines of tab-separated cells."""
         rows = [r for r in self.session.document.rows_of(self.session.layout) if r.name in self.session.selected]
-        lines = ["\t".join([r.kind, r.name, *(f"{c.key}={getattr(r, c.key)}" for c in KINDS[r.kind].cells.values())]) for r in rows]
+        lines = [
+            "\t".join([r.kind, r.name, *(f"{c.key}={getattr(r, c.key)}" for c in KINDS[r.kind].cells.values())])
+            for r in rows
+        ]
         QApplication.clipboard().setText("\n".join(lines))
 
     def paste(self):
@@ -292,10 +318,12 @@ def _table(model) -> QTableView:
     table.horizontalHeader().setHighlightSections(False)
     table.horizontalHeader().setStretchLastSection(True)
     table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-    table.setEditTriggers(QAbstractItemView.EditTrigger.DoubleClicked | QAbstractItemView.EditTrigger.EditKeyPressed
-                          | QAbstractItemView.EditTrigger.AnyKeyPressed)
+    table.setEditTriggers(
+        QAbstractItemView.EditTrigger.DoubleClicked
+        | QAbstractItemView.EditTrigger.EditKeyPressed
+        | QAbstractItemView.EditTrigger.AnyKeyPressed
+    )
     table.setHorizontalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
     table.setVerticalScrollMode(QAbstractItemView.ScrollMode.ScrollPerPixel)
     table.setWordWrap(False)
     return table
-

@@ -1,4 +1,5 @@
 """Which columns the ledger has in each stage, and what stands in those that are not cells of the document."""
+
 from __future__ import annotations
 
 from dataclasses import dataclass
@@ -14,8 +15,8 @@ from .session import Session
 
 @dataclass(frozen=True)
 class Column:
-    """A column: ``of`` names what cells stand in it (:attr:`Cell.columns`; "name" for the row's own); ``show`` a value when there is no
-    cell."""
+    """A column: ``of`` names what cells stand in it (:attr:`Cell.columns`; "name" for the row's own); ``show`` a value
+    when there is no cell."""
 
     title: str
     width: int
@@ -35,22 +36,51 @@ class Column:
 _NAME = Column("Part", 124, "name", right=False)
 _MOST, _MARGIN = Column("max °C", 82, show="max"), Column("margin", 58, show="margin")
 COLUMNS = {
-    "Shape": [Column("Part", 120, "name", right=False), Column("size", 106, "size"), Column("low corner", 106, "place"),
-              Column("material", 112, "material", right=False)],
-    "Load": [_NAME, Column("heat load", 68, "load"), Column("flow, outside", 112, "flow"), Column("limit, temp.", 78, "limit")],
-    "Grid": [_NAME, Column("cells across", 90, "cells"), Column("finest mm", 74, "finest", show="finest"),
-             Column("cells in it", 80, show="inside")],
-    "Run": [_NAME, Column("now °C", 74, show="now"), Column("last result", 84, show="max"), Column("limit", 84, show="limit")],
-    "Read": [Column("Part", 120, "name", right=False), _MOST,
-             Column("mean °C", 88, show="mean"), Column("carries", 62, show="carries"), _MARGIN],
-    "Weigh": [Column("Part", 138, "name", right=False), _MOST, _MARGIN],  # the benches need the room, and margins decide
+    "Shape": [
+        Column("Part", 120, "name", right=False),
+        Column("size", 106, "size"),
+        Column("low corner", 106, "place"),
+        Column("material", 112, "material", right=False),
+    ],
+    "Load": [
+        _NAME,
+        Column("heat load", 68, "load"),
+        Column("flow, outside", 112, "flow"),
+        Column("limit, temp.", 78, "limit"),
+    ],
+    "Grid": [
+        _NAME,
+        Column("cells across", 90, "cells"),
+        Column("finest mm", 74, "finest", show="finest"),
+        Column("cells in it", 80, show="inside"),
+    ],
+    "Run": [
+        _NAME,
+        Column("now °C", 74, show="now"),
+        Column("last result", 84, show="max"),
+        Column("limit", 84, show="limit"),
+    ],
+    "Read": [
+        Column("Part", 120, "name", right=False),
+        _MOST,
+        Column("mean °C", 88, show="mean"),
+        Column("carries", 62, show="carries"),
+        _MARGIN,
+    ],
+    "Weigh": [
+        Column("Part", 138, "name", right=False),
+        _MOST,
+        _MARGIN,
+    ],  # the benches need the room, and margins decide
 }
 
 
 def spacing_of(session: Session, name: str):
     """(smallest width m, cells) of the grid within one solid's bounds, or None."""
     model = session.standing().model
-    solid = next((s for s in model.solids if s.name == name), None) if model and not session.standing().problems else None
+    solid = (
+        next((s for s in model.solids if s.name == name), None) if model and not session.standing().problems else None
+    )
     if solid is None:
         return None
     grid = _grid(model)
@@ -93,8 +123,11 @@ def value_of(session: Session, row, what: str) -> tuple[str, bool]:
     if what == "limit":
         if margin is None:
             return "", False
-        return (f"{margin.bound.most - 273.15:.0f} °C" if margin.bound.quantity == "temperature"
-                else f"{margin.bound.most:.0f} Pa"), False
+        return (
+            f"{margin.bound.most - 273.15:.0f} °C"
+            if margin.bound.quantity == "temperature"
+            else f"{margin.bound.most:.0f} Pa"
+        ), False
     if summary is None:
         return "", False
     if what == "margin":

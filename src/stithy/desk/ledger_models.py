@@ -1,13 +1,10 @@
 """What the ledger's tables show and how their cells are edited."""
+
 from __future__ import annotations
 
 from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt, pyqtSignal
 from PyQt6.QtGui import QBrush, QColor, QPainter, QPen, QPixmap
-from PyQt6.QtWidgets import (
-    QCompleter,
-    QLineEdit,
-    QStyledItemDelegate,
-)
+from PyQt6.QtWidgets import QCompleter, QLineEdit, QStyledItemDelegate
 
 from ..errors import StithyError
 from ..project import library
@@ -18,7 +15,8 @@ from .session import Session
 
 
 def offered(session: Session, row, key: str) -> list[str]:
-    """What may stand in a cell, as far as it is a list: its own choices, names of rows it may refer to, entries of its library."""
+    """What may stand in a cell, as far as it is a list: its own choices, names of rows it may refer to, entries of its
+    library."""
     cell = KINDS[row.kind].cells[key]
     kinds = with_role(*cell.refers)
     rows = [r.name for r in session.document.rows_of(session.layout) if r.kind in kinds and r.name != row.name]
@@ -26,7 +24,11 @@ def offered(session: Session, row, key: str) -> list[str]:
     return list(dict.fromkeys([*cell.choices, *rows, *layouts, *(LIBRARIES[cell.library]() if cell.library else ())]))
 
 
-LIBRARIES = {"materials": lambda: list(library.materials()), "fluids": library.fluid_names, "fans": lambda: list(library.fans())}
+LIBRARIES = {
+    "materials": lambda: list(library.materials()),
+    "fluids": library.fluid_names,
+    "fans": lambda: list(library.fans()),
+}
 
 
 class RowsModel(QAbstractTableModel):
@@ -49,8 +51,12 @@ class RowsModel(QAbstractTableModel):
         words = self.filter.lower().split()
         self.lines = []
         for heading in GROUPS:
-            group = [r for r in rows if KINDS[r.kind].group == heading
-                     and all(w in f"{r.name} {r.kind} {getattr(r, 'material', '')}".lower() for w in words)]
+            group = [
+                r
+                for r in rows
+                if KINDS[r.kind].group == heading
+                and all(w in f"{r.name} {r.kind} {getattr(r, 'material', '')}".lower() for w in words)
+            ]
             if stage in ("Run", "Read", "Weigh"):
                 group = [r for r in group if r.kind not in ("limit", "parameter", "grid")]
             if group:
@@ -82,7 +88,9 @@ class RowsModel(QAbstractTableModel):
                 return self.columns[section].title
             if role == Qt.ItemDataRole.TextAlignmentRole:
                 right = self.columns[section].right
-                return Qt.AlignmentFlag.AlignVCenter | (Qt.AlignmentFlag.AlignRight if right else Qt.AlignmentFlag.AlignLeft)
+                return Qt.AlignmentFlag.AlignVCenter | (
+                    Qt.AlignmentFlag.AlignRight if right else Qt.AlignmentFlag.AlignLeft
+                )
         return None
 
     def flags(self, index):
@@ -110,9 +118,12 @@ class RowsModel(QAbstractTableModel):
                 return text if role == Qt.ItemDataRole.EditRole else look.cell_text(text)
             return value_of(self.session, row, column.show)[0]
         if role == Qt.ItemDataRole.TextAlignmentRole:
-            return Qt.AlignmentFlag.AlignVCenter | (Qt.AlignmentFlag.AlignRight if column.right else Qt.AlignmentFlag.AlignLeft)
+            return Qt.AlignmentFlag.AlignVCenter | (
+                Qt.AlignmentFlag.AlignRight if column.right else Qt.AlignmentFlag.AlignLeft
+            )
         if role == Qt.ItemDataRole.ForegroundRole and (
-                (index.column() == 0 and fault) or (column.show == "margin" and value_of(self.session, row, "margin")[1])):
+            (index.column() == 0 and fault) or (column.show == "margin" and value_of(self.session, row, "margin")[1])
+        ):
             return QBrush(QColor(look.EMBER))
         if role == Qt.ItemDataRole.FontRole:
             own = row.name in self.own and index.column() == 0
@@ -130,7 +141,11 @@ class RowsModel(QAbstractTableModel):
     def setData(self, index, value, role=Qt.ItemDataRole.EditRole):  # noqa: N802
         row = self.row(index)
         key = self.columns[index.column()].key_for(row)
-        names = self.session.selected if row.name in self.session.selected and len(self.session.selected) > 1 else (row.name,)
+        names = (
+            self.session.selected
+            if row.name in self.session.selected and len(self.session.selected) > 1
+            else (row.name,)
+        )
         return change(self.session, names, key, value, self.refused.emit)
 
 

@@ -1,4 +1,5 @@
 """Palette, fonts and style sheet."""
+
 from __future__ import annotations
 
 from importlib import resources
@@ -69,8 +70,8 @@ QPushButton:checked {{ background: #FFFFFF; border: 1px solid {INK}; }}
 QPushButton:disabled {{ color: #A9A79F; }}
 QPushButton[stage="true"] {{ background: transparent; border: 0; padding: 5px 12px; }}
 QPushButton[stage="true"]:checked {{ background: {INK}; color: #FFFFFF; }}
-QPushButton[primary="true"] {{ background: {EMBER}; border-color: {EMBER}; color: #FFFFFF; font-weight: 600; padding: 5px 16px; }}
-QPushButton[primary="true"]:disabled {{ background: {RULE}; border-color: {RULE}; }}
+QPushButton[primary="true"] {{ background: {EMBER}; border-color: {EMBER}; color: #FFFFFF; font-weight: 600; padding:
+5px 16px; }} QPushButton[primary="true"]:disabled {{ background: {RULE}; border-color: {RULE}; }}
 QTableView {{ background: {SHEET}; border: 0; gridline-color: {HAIR}; selection-background-color: {CHOSEN};
   selection-color: {INK}; outline: 0; }}
 QTableView::item {{ border-bottom: 1px solid {HAIR}; padding: 0 6px; }}

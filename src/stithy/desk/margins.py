@@ -1,4 +1,5 @@
 """Margins: a tile per limit, worst first; below, how far the result can be trusted."""
+
 from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
@@ -12,8 +13,11 @@ from .session import Session
 from .tables import empty
 
 #: strokes of the mark that stands before each verdict, in a square of side 1
-MARKS = {MEETS: [(0.1, 0.55), (0.4, 0.85), (0.9, 0.15)], CLOSE: [(0.0, 0.55), (0.2, 0.35), (0.4, 0.5), (0.6, 0.65), (0.8, 0.5), (1.0, 0.4)],
-         FAILS: [(0.15, 0.15), (0.85, 0.85), (0.5, 0.5), (0.85, 0.15), (0.15, 0.85)]}
+MARKS = {
+    MEETS: [(0.1, 0.55), (0.4, 0.85), (0.9, 0.15)],
+    CLOSE: [(0.0, 0.55), (0.2, 0.35), (0.4, 0.5), (0.6, 0.65), (0.8, 0.5), (1.0, 0.4)],
+    FAILS: [(0.15, 0.15), (0.85, 0.85), (0.5, 0.5), (0.85, 0.15), (0.15, 0.85)],
+}
 
 
 def draw_mark(p: QPainter, verdict: str, x: float, y: float, size: float = 8.0) -> None:
@@ -39,8 +43,11 @@ class Tile(QWidget):
             text += f", {self.verdict()}"
         if margin.on_grid is not None and margin.band is not None:
             shift = 273.15 if margin.bound.quantity == "temperature" else 0.0
-            text += (f"\n{margin.on_grid - shift:.1f} on this grid; the value is carried on to ever finer ones, the band tells how far it "
-                     "may be off")
+            text += (
+                f"\n{margin.on_grid - shift:.1f} on this grid; the value is carried on to ever finer ones, the band "
+                "tells how far it "
+                "may be off"
+            )
         self.setToolTip(text + ("\nclick to fly to its hottest place" if margin.spot else ""))
         self.setAccessibleName(text)
 
@@ -132,7 +139,6 @@ class Tile(QWidget):
                 x = int(min(max(other.share, 0.0), 1.12) * full)
                 p.drawLine(x, 33, x, 38)
         p.end()
-
 
     def _say(self, p, m, verdict, w) -> None:
         """The verdict in a mark and words, and the margin, under the bar."""
@@ -235,15 +241,31 @@ def trust_lines(standing) -> list[tuple[str, str, str]]:
     if s is None:
         return []
     load = abs(s["heat_load"])
-    closed = f"{100 * (1 - abs(s['heat_imbalance']) / load):.2f} %" if load > 1e-9 else f"{abs(s['heat_imbalance']):.1e} W open"
-    out = [("heat out of heat in", closed, "heat that leaves, over the heat load"),
-           ("mass imbalance", f"{s['trust']['mass_imbalance']:.0e}".replace("-0", "−").replace("-", "−"),
-            "net outflow of all cells over the through-flow"),
-           ("grid", f"{s['cells'] / 1e3:.3g} k cells", "cells of the grid" + (
-               f"; a second one of {s['coarse']['cells']:,} cells tells the bands".replace(",", " ") if s.get("coarse") else
-               "; no second grid was solved, so no bands are known")),
-           ("run", f"{s['iterations']} its, {s['seconds']:.0f} s", "iterations and time of the run"),
-           ("settled", "yes" if s["settled"] else "no", "watches, residual and balances are within their bounds")]
+    closed = (
+        f"{100 * (1 - abs(s['heat_imbalance']) / load):.2f} %"
+        if load > 1e-9
+        else f"{abs(s['heat_imbalance']):.1e} W open"
+    )
+    out = [
+        ("heat out of heat in", closed, "heat that leaves, over the heat load"),
+        (
+            "mass imbalance",
+            f"{s['trust']['mass_imbalance']:.0e}".replace("-0", "−").replace("-", "−"),
+            "net outflow of all cells over the through-flow",
+        ),
+        (
+            "grid",
+            f"{s['cells'] / 1e3:.3g} k cells",
+            "cells of the grid"
+            + (
+                f"; a second one of {s['coarse']['cells']:,} cells tells the bands".replace(",", " ")
+                if s.get("coarse")
+                else "; no second grid was solved, so no bands are known"
+            ),
+        ),
+        ("run", f"{s['iterations']} its, {s['seconds']:.0f} s", "iterations and time of the run"),
+        ("settled", "yes" if s["settled"] else "no", "watches, residual and balances are within their bounds"),
+    ]
     return out + [("note", n, "") for n in s["trust"]["notes"]]
 
 

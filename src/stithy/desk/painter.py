@@ -1,4 +1,5 @@
 """Adds meshes to a bench's 3-D view, remembers which row each is the picture of, and keeps what is slow to make."""
+
 from __future__ import annotations
 
 from collections.abc import Callable
@@ -14,7 +15,8 @@ MOST_KEPT = 80
 class Painter:
     """The pictures in one view.
 
-    ``names`` tells which row an actor belongs to; ``painted`` holds meshes coloured by temperature, with the cell of each of their faces.
+    ``names`` tells which row an actor belongs to; ``painted`` holds meshes coloured by temperature, with the cell of
+    each of their faces.
     """
 
     def __init__(self, view):

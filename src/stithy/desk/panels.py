@@ -1,4 +1,5 @@
 """What the shelf can show, by stage: panels are registered here, and the window builds what it finds."""
+
 from __future__ import annotations
 
 from collections.abc import Callable
@@ -14,8 +15,8 @@ from .session import Session
 
 @dataclass(frozen=True)
 class Panel:
-    """One page of the shelf: the ``stage`` it belongs to, the ``title`` of its tab, how it is made from the session and a function that
-    puts a layout beside the shown one; ``first``: it is shown when the stage is entered."""
+    """One page of the shelf: the ``stage`` it belongs to, the ``title`` of its tab, how it is made from the session and
+    a function that puts a layout beside the shown one; ``first``: it is shown when the stage is entered."""
 
     stage: str
     title: str

@@ -1,13 +1,10 @@
 """What the window does with projects and layouts: undo, save, copy, export."""
+
 from __future__ import annotations
 
 from pathlib import Path
 
-from PyQt6.QtWidgets import (
-    QFileDialog,
-    QInputDialog,
-    QMessageBox,
-)
+from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
 
 from ..errors import StithyError
 from ..project import edits, files
@@ -15,8 +12,8 @@ from ..read import export
 
 
 class ProjectActions:
-    """The part of the window that acts on the project; it has its ``session``, ``ledger``, ``bench`` and ``status``, and opens further
-    windows by ``open_another``."""
+    """The part of the window that acts on the project; it has its ``session``, ``ledger``, ``bench`` and ``status``,
+    and opens further windows by ``open_another``."""
 
     def undo(self):
         """Take the last change back."""
@@ -129,9 +126,16 @@ class ProjectActions:
     def closeEvent(self, event):  # noqa: N802
         if self.session.history.dirty:
             answer = QMessageBox.question(
-                self, "Unsaved changes", "Save the changes to this project?", QMessageBox.StandardButton.Save
-                | QMessageBox.StandardButton.Discard | QMessageBox.StandardButton.Cancel)
-            if answer == QMessageBox.StandardButton.Cancel or (answer == QMessageBox.StandardButton.Save and not self.save()):
+                self,
+                "Unsaved changes",
+                "Save the changes to this project?",
+                QMessageBox.StandardButton.Save
+                | QMessageBox.StandardButton.Discard
+                | QMessageBox.StandardButton.Cancel,
+            )
+            if answer == QMessageBox.StandardButton.Cancel or (
+                answer == QMessageBox.StandardButton.Save and not self.save()
+            ):
                 event.ignore()
                 return
             if answer == QMessageBox.StandardButton.Discard:

@@ -1,4 +1,5 @@
 """What is known of the run that is on, or was on last."""
+
 from __future__ import annotations
 
 from dataclasses import dataclass, field
@@ -11,8 +12,8 @@ from ..solve import messages
 
 @dataclass
 class RunState:
-    """``layout`` it solves, what it says (``text``), its reports so far, and how it ended: ``over`` is "", "finished", "failed" or
-    "refused"."""
+    """``layout`` it solves, what it says (``text``), its reports so far, and how it ended: ``over`` is "", "finished",
+    "failed" or "refused"."""
 
     layout: str = ""
     text: str = ""
@@ -32,7 +33,12 @@ class RunState:
             case messages.Preparing(text):
                 self.text = text
             case messages.Started():
-                self.cells, self.watches, self.ends, self.criterion = message.cells, message.watches, message.ends, message.criterion
+                self.cells, self.watches, self.ends, self.criterion = (
+                    message.cells,
+                    message.watches,
+                    message.ends,
+                    message.criterion,
+                )
                 self.text = "Continuing from the last field" if message.continued else "Solving from rest"
             case messages.Report():
                 self.history.append(message)

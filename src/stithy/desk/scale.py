@@ -1,4 +1,5 @@
 """The colour scale under the bench."""
+
 from __future__ import annotations
 
 from PyQt6.QtCore import QRectF, Qt

@@ -1,4 +1,5 @@
 """Meshes for the bench, from a model or a stored result. Plain VTK data, no widget. Lengths in mm."""
+
 from __future__ import annotations
 
 import numpy as np
@@ -72,10 +73,18 @@ def form_edges(form) -> pv.PolyData:
     if isinstance(form, Facets):
         return _facets(form).extract_feature_edges(20, boundary_edges=False, manifold_edges=False)
     if isinstance(form, Path):
-        skins = [_path_skin(form, r).extract_feature_edges(boundary_edges=True, feature_edges=False, manifold_edges=False)
-                 for r in (form.radius, form.bore) if r]
+        skins = [
+            _path_skin(form, r).extract_feature_edges(boundary_edges=True, feature_edges=False, manifold_edges=False)
+            for r in (form.radius, form.bore)
+            if r
+        ]
         return skins[0].append_polydata(*skins[1:]) if len(skins) > 1 else skins[0]
-    out = [_cross_section(form, r, at) for r in (getattr(form, "radius", 1.0), getattr(form, "bore", 0.0)) if r for at in form.span]
+    out = [
+        _cross_section(form, r, at)
+        for r in (getattr(form, "radius", 1.0), getattr(form, "bore", 0.0))
+        if r
+        for at in form.span
+    ]
     if isinstance(form, Outline):
         out += [np.array(pair) for pair in zip(out[0][:-1], out[1][:-1], strict=True)]
     starts = np.cumsum([0, *(len(x) for x in out)])
@@ -115,7 +124,9 @@ def _facets(form) -> pv.PolyData:
 def _band(a: np.ndarray, b: np.ndarray) -> pv.PolyData:
     """Quads between two rows of points."""
     n = len(a)
-    return pv.PolyData(np.concatenate([a, b]), np.array([[4, i, i + 1, n + i + 1, n + i] for i in range(n - 1)]).ravel())
+    return pv.PolyData(
+        np.concatenate([a, b]), np.array([[4, i, i + 1, n + i + 1, n + i] for i in range(n - 1)]).ravel()
+    )
 
 
 def solid_edges(solid) -> pv.PolyData:
@@ -125,7 +136,9 @@ def solid_edges(solid) -> pv.PolyData:
 
 def cross(place, model) -> pv.PolyData:
     """Three lines through a place (m), across the whole model: where a run diverged."""
-    ends = [(min(s.outer[a][0] for s in model.enclosures), max(s.outer[a][1] for s in model.enclosures)) for a in range(3)]
+    ends = [
+        (min(s.outer[a][0] for s in model.enclosures), max(s.outer[a][1] for s in model.enclosures)) for a in range(3)
+    ]
     points = []
     for a in range(3):
         for end in ends[a]:
@@ -175,8 +188,16 @@ def _arrow(axis: int, at: float, rect, direction: int, length: float) -> pv.Poly
     start, way = np.zeros(3), np.zeros(3)
     start[axis], start[a], start[b] = at, 0.5 * sum(rect[0]), 0.5 * sum(rect[1])
     way[axis] = direction
-    arrow = pv.Arrow(start=(0, 0, 0), direction=way, tip_length=min(0.4, 12 / length), tip_radius=3.2 / length,
-                     shaft_radius=1.0 / length, scale=length, tip_resolution=16, shaft_resolution=12)
+    arrow = pv.Arrow(
+        start=(0, 0, 0),
+        direction=way,
+        tip_length=min(0.4, 12 / length),
+        tip_radius=3.2 / length,
+        shaft_radius=1.0 / length,
+        scale=length,
+        tip_resolution=16,
+        shaft_resolution=12,
+    )
     return arrow.translate(start * MM, inplace=False)
 
 
@@ -208,8 +229,13 @@ def end_meshes(model: Model, summary: dict | None) -> list[tuple[str, list[pv.Po
         out.append((end.name, outlines, arrow))
     for fan in model.fans:
         size = 12.0 + 26.0 * abs(inner.get(fan.name, 0.0)) / most if most else 26.0
-        out.append((fan.name, [_frame(fan.axis, fan.position, fan.rect), _ring(fan.axis, fan.position, fan.rect)],
-                    _arrow(fan.axis, fan.position, fan.rect, fan.sign, size)))
+        out.append(
+            (
+                fan.name,
+                [_frame(fan.axis, fan.position, fan.rect), _ring(fan.axis, fan.position, fan.rect)],
+                _arrow(fan.axis, fan.position, fan.rect, fan.sign, size),
+            )
+        )
     for screen in model.screens:
         out.append((screen.name, [_frame(screen.axis, screen.position, screen.rect, True)], None))
     for part in model.patches:
@@ -262,8 +288,8 @@ def field(result: Result, name: str) -> np.ndarray:
 
 
 def section(result: Result, values: np.ndarray, axis: int, at: float, solids: bool):
-    """The cells cut by the plane ``axis`` = ``at`` (m) as quads coloured by ``values``, and their cell indices; solids only
-    when asked."""
+    """The cells cut by the plane ``axis`` = ``at`` (m) as quads coloured by ``values``, and their cell indices; solids
+    only when asked."""
     lines = result.grid.lines
     i = int(np.clip(np.searchsorted(lines[axis], at) - 1, 0, result.grid.shape[axis] - 1))
     a, b = (t for t in range(3) if t != axis)
@@ -274,7 +300,7 @@ def section(result: Result, values: np.ndarray, axis: int, at: float, solids: bo
     points = np.zeros((u.size, 3))
     points[:, axis], points[:, a], points[:, b] = at, u.ravel(), v.ravel()
     m, n = plane.shape
-    first = (np.arange(m)[:, None] * (n + 1) + np.arange(n)[None, :])
+    first = np.arange(m)[:, None] * (n + 1) + np.arange(n)[None, :]
     keep = (kind == 0) | ((kind == 1) & solids)
     q = first[keep]
     faces = np.stack([np.full(len(q), 4), q, q + n + 1, q + n + 2, q + 1], -1)
@@ -318,13 +344,17 @@ def vectors(result: Result, axis: int, at: float, count: int = 26) -> pv.PolyDat
     cloud = pv.PolyData(np.array(points) * MM)
     cloud["way"] = ways / top * np.minimum(1.0, top / np.maximum(size, 1e-12))[:, None] * step * 1.6 * MM
     cloud["length"] = np.linalg.norm(cloud["way"], axis=1)
-    return cloud.glyph(orient="way", scale="length", factor=1.0,
-                       geom=pv.Arrow(tip_length=0.35, tip_radius=0.12, shaft_radius=0.035, tip_resolution=6,
-                                     shaft_resolution=4))
+    return cloud.glyph(
+        orient="way",
+        scale="length",
+        factor=1.0,
+        geom=pv.Arrow(tip_length=0.35, tip_radius=0.12, shaft_radius=0.035, tip_resolution=6, shaft_resolution=4),
+    )
 
 
 def surface(result: Result, values: np.ndarray, part: int):
-    """The faces of one part that do not touch itself, coloured by the values of its own cells, and the cells' indices."""
+    """The faces of one part that do not touch itself, coloured by the values of its own cells, and the cells'
+    indices."""
     own = np.pad(result.part == part, 1)
     lines, points, faces, out = result.grid.lines, [], [], []
     total = 0
@@ -363,14 +393,22 @@ def streamlines(result: Result, model: Model, each: int = 5) -> pv.PolyData | No
         space = next(s for s in model.enclosures if s.name == end.enclosure)
         axis, high = "xyz".index(end.side[0]), end.side[1] == "+"
         inset = 0.01 * (space.outer[axis][1] - space.outer[axis][0])
-        seeds.append(_raster(axis, space.inner[axis][1] - inset if high else space.inner[axis][0] + inset, end.rect, each))
+        seeds.append(
+            _raster(axis, space.inner[axis][1] - inset if high else space.inner[axis][0] + inset, end.rect, each)
+        )
     for fan in model.fans:
         seeds.append(_raster(fan.axis, fan.position, fan.rect, each))
     if not seeds:
         return None
-    lines = box.streamlines_from_source(pv.PolyData(np.concatenate(seeds) * MM), vectors="velocity",
-                                        integration_direction="both", max_steps=1200, initial_step_length=0.3,
-                                        terminal_speed=1e-4, max_length=3000.0)
+    lines = box.streamlines_from_source(
+        pv.PolyData(np.concatenate(seeds) * MM),
+        vectors="velocity",
+        integration_direction="both",
+        max_steps=1200,
+        initial_step_length=0.3,
+        terminal_speed=1e-4,
+        max_length=3000.0,
+    )
     if lines.n_points < 2:
         return None
     lines["speed"] = np.linalg.norm(lines["velocity"], axis=1)

@@ -1,4 +1,5 @@
 """What is open: document, layout, stage, selection, results and runs. Observable, and free of Qt."""
+
 from __future__ import annotations
 
 import time
@@ -41,8 +42,8 @@ class SessionEvents(SignalGroup):
 
 class Session:
     """One open project. Observers registered by :meth:`on` hear "document", "layout", "stage", "selection", "results",
-    "run" (a run began, reported or ended), "standings" (how other layouts stand has been worked out) or "saved", and only when something
-    changed."""
+    "run" (a run began, reported or ended), "standings" (how other layouts stand has been worked out) or "saved", and
+    only when something changed."""
 
     def __init__(self, document: Document, folder: Path | None):
         self.history = History(document)
@@ -72,7 +73,9 @@ class Session:
         names = [x.name for x in self.document.layouts]
         taken = store.take_over(folder, names)
         if taken:
-            self.brought_up.append(f"{taken} result{'s' if taken > 1 else ''} of an earlier version kept, and shown as out of date.")
+            self.brought_up.append(
+                f"{taken} result{'s' if taken > 1 else ''} of an earlier version kept, and shown as out of date."
+            )
         kept = files.recoverable(folder)
         store.kept_for(folder, [*names, *(x.name for x in (kept.layouts if kept else ()))])
 
@@ -185,7 +188,8 @@ class Session:
         return self._standings[layout]
 
     def peek(self, layout: str) -> Standing:
-        """How a layout stands; where that takes longer than the window may wait, how it stood before, while it is worked out beside it.
+        """How a layout stands; where that takes longer than the window may wait, how it stood before, while it is
+        worked out beside it.
 
         "standings" is told when it has been; see :meth:`poll`.
         """
@@ -292,7 +296,8 @@ class Session:
         return target
 
     def autosave(self) -> None:
-        """Keep unsaved changes beside the project (of a new one, in the user's state folder); nothing without a change."""
+        """Keep unsaved changes beside the project (of a new one, in the user's state folder); nothing without a
+        change."""
         if self.history.dirty:
             files.autosave(self.document, self.folder or files.scratch())
 
@@ -337,7 +342,11 @@ class Session:
         state = self.run_state
         sent, state.result = state.result, None
         self._arriving = []
-        Thread(target=self._fetch, args=(self.run, state.layout, self.document, self.folder, sent, self._arriving), daemon=True).start()
+        Thread(
+            target=self._fetch,
+            args=(self.run, state.layout, self.document, self.folder, sent, self._arriving),
+            daemon=True,
+        ).start()
 
     @staticmethod
     def _fetch(over: Handle, layout: str, document: Document, folder: Path, sent, into: list) -> None:

@@ -1,4 +1,5 @@
 """The shelf: a card per layout; live charts in Run; the full comparison in Weigh."""
+
 from __future__ import annotations
 
 import numpy as np
@@ -23,7 +24,9 @@ def picture(p: QPainter, rect: QRectF, standing: Standing) -> None:
     if model is None or not model.enclosures:
         return
     boxes = [(s.bounds if not s.role.endswith("sink") else None, s) for s in model.solids]
-    corners = np.array([[x, y, z] for s in model.enclosures for x in s.outer[0] for y in s.outer[1] for z in s.outer[2]])
+    corners = np.array(
+        [[x, y, z] for s in model.enclosures for x in s.outer[0] for y in s.outer[1] for z in s.outer[2]]
+    )
     flat = corners @ _WAY
     low, high = flat.min(0), flat.max(0)
     scale = min(rect.width() / (high[0] - low[0]), rect.height() / (high[1] - low[1]))
@@ -49,7 +52,7 @@ def picture(p: QPainter, rect: QRectF, standing: Standing) -> None:
         _edges(p, at, space.outer)
     todo = []
     for bounds, solid in boxes:
-        for b in ([bounds] if bounds else solid.boxes):
+        for b in [bounds] if bounds else solid.boxes:
             todo.append((b[2][0], -b[1][0], b[0][0], b, solid))
     for *_order, b, solid in sorted(todo, key=lambda t: t[:3]):
         _box(p, at, b, colour(solid))
@@ -66,9 +69,11 @@ def _edges(p, at, b):
 
 def _box(p, at, b, colour):
     (x0, x1), (y0, y1), (z0, z1) = b
-    faces = (([(x0, y0, z1), (x1, y0, z1), (x1, y1, z1), (x0, y1, z1)], 108),
-             ([(x0, y0, z0), (x1, y0, z0), (x1, y0, z1), (x0, y0, z1)], 96),
-             ([(x0, y0, z0), (x0, y1, z0), (x0, y1, z1), (x0, y0, z1)], 84))
+    faces = (
+        ([(x0, y0, z1), (x1, y0, z1), (x1, y1, z1), (x0, y1, z1)], 108),
+        ([(x0, y0, z0), (x1, y0, z0), (x1, y0, z1), (x0, y0, z1)], 96),
+        ([(x0, y0, z0), (x0, y1, z0), (x0, y1, z1), (x0, y0, z1)], 84),
+    )
     p.setPen(QPen(QColor(look.INK), 0.4))
     for corners, light in faces:
         p.setBrush(colour.lighter(light) if light > 100 else colour.darker(200 - light))
@@ -106,7 +111,10 @@ class Card(QWidget):
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         s = self.standing
-        pen = QPen(QColor(look.INK if self.shown else look.TEAL if self.compared else look.RULE), 2 if self.shown or self.compared else 1)
+        pen = QPen(
+            QColor(look.INK if self.shown else look.TEAL if self.compared else look.RULE),
+            2 if self.shown or self.compared else 1,
+        )
         p.setPen(pen)
         p.setBrush(QColor(look.SHEET))
         p.drawRoundedRect(QRectF(1, 1, self.width() - 2, self.height() - 2), 4, 4)
@@ -116,8 +124,11 @@ class Card(QWidget):
         x, w = 93, self.width() - 100
         p.setPen(QColor(look.INK))
         p.setFont(look.font(13, 600))
-        p.drawText(QRectF(x, 7, w, 18), Qt.AlignmentFlag.AlignLeft,
-                   p.fontMetrics().elidedText(s.layout, Qt.TextElideMode.ElideRight, w))
+        p.drawText(
+            QRectF(x, 7, w, 18),
+            Qt.AlignmentFlag.AlignLeft,
+            p.fontMetrics().elidedText(s.layout, Qt.TextElideMode.ElideRight, w),
+        )
         y = 26
         for words in self._lines():
             left = x
@@ -149,10 +160,16 @@ class Card(QWidget):
             return [[("no limits to judge it by" if s.summary else "press Run to solve it", False, False)]]
         unit = "K" if worst.bound.quantity == "temperature" else "Pa"
         band = [] if worst.band is None else [(f"± {band_text(worst.band)}", False, False)]
-        lines = [[("worst", False, False), (look.minus(f"{worst.margin:.1f} {unit}"), True, worst.verdict == FAILS), *band],
-                 [(f"at {worst.bound.name}", False, False)]]
+        lines = [
+            [("worst", False, False), (look.minus(f"{worst.margin:.1f} {unit}"), True, worst.verdict == FAILS), *band],
+            [(f"at {worst.bound.name}", False, False)],
+        ]
         drop = s.pressure_drop
-        flow = [("drop", False, False), (f"{drop:.1f} Pa", True, False)] if drop is not None else [("no fan", False, False)]
+        flow = (
+            [("drop", False, False), (f"{drop:.1f} Pa", True, False)]
+            if drop is not None
+            else [("no fan", False, False)]
+        )
         if s.fan_draw:
             flow += [("fan", False, False), (f"{s.fan_draw:.2f} W", True, False)]
         weight = f"{mass(s.model) * 1e3:.0f} g"
@@ -195,8 +212,9 @@ class Cards(QWidget):
         empty(self.row)
         self.cards = []
         for layout in self.session.document.layouts:
-            card = Card(self.session.peek(layout.name), layout.name == self.session.layout,
-                        layout.name == self.session.compared)
+            card = Card(
+                self.session.peek(layout.name), layout.name == self.session.layout, layout.name == self.session.compared
+            )
             card.chosen.connect(self.session.choose_layout)
             card.asked.connect(self._menu)
             self.cards.append(card)
@@ -213,7 +231,9 @@ class Cards(QWidget):
     def _menu(self, layout, at):
         menu = QMenu(self)
         menu.addAction("Copy as new layout", lambda: self.copy.emit(layout))
-        menu.addAction("Compare with the shown one", lambda: self.compare.emit(layout)).setEnabled(layout != self.session.layout)
+        menu.addAction("Compare with the shown one", lambda: self.compare.emit(layout)).setEnabled(
+            layout != self.session.layout
+        )
         menu.addAction("Rename", lambda: self.rename.emit(layout))
         menu.addSeparator()
         menu.addAction("Delete", lambda: self.delete.emit(layout))

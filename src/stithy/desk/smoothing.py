@@ -1,4 +1,6 @@
-"""How smoothly the bench is drawn: several samples a pixel when all is at rest, one while things move or a run is on."""
+"""How smoothly the bench is drawn: several samples a pixel when all is at rest, one while things move or a run is
+on."""
+
 from __future__ import annotations
 
 import time
@@ -13,8 +15,8 @@ QUICK = 0.03  # seconds: where a smooth picture takes no longer, all are smooth
 class Smoothing:
     """Chooses the samples a pixel of one 3-D view; ``busy`` tells whether its scene is being built.
 
-    Where the processor draws, a smooth picture takes three times as long as a plain one: then what moves is drawn plainly, so that the
-    window answers at once, and drawn smoothly a moment after it has come to rest.
+    Where the processor draws, a smooth picture takes three times as long as a plain one: then what moves is drawn
+    plainly, so that the window answers at once, and drawn smoothly a moment after it has come to rest.
     """
 
     def __init__(self, view, busy: Callable[[], bool]):
@@ -56,7 +58,8 @@ class Smoothing:
                 self.soon()
 
     def unseen(self) -> None:
-        """Let the graphics take up what has been added so far, in a corner and without showing it: the picture is the quicker then."""
+        """Let the graphics take up what has been added so far, in a corner and without showing it: the picture is the
+        quicker then."""
         place = self.renderer.GetViewport()
         self.renderer.SetViewport(0.0, 0.0, 0.02, 0.02)
         self.window.SwapBuffersOff()

@@ -1,4 +1,5 @@
 """Filling the plain tables of the shelf, and emptying what is built anew."""
+
 from __future__ import annotations
 
 from PyQt6.QtCore import Qt

@@ -2,6 +2,7 @@
 
 A new thing to be seen is one more item. Generators yield wherever the window may answer in between.
 """
+
 from __future__ import annotations
 
 from collections.abc import Iterator
@@ -21,9 +22,9 @@ from .view_settings import ViewSettings
 
 @dataclass(frozen=True)
 class Look:
-    """What items draw from: the layout's ``model``, its ``result`` where this stage paints results, rows that are ``selected``, the
-    ``stage``, whether the layout has problems (``faulty``), the ``place`` (m) where the last run went wrong, and the settings with the
-    ``ends`` of the scale."""
+    """What items draw from: the layout's ``model``, its ``result`` where this stage paints results, rows that are
+    ``selected``, the ``stage``, whether the layout has problems (``faulty``), the ``place`` (m) where the last run went
+    wrong, and the settings with the ``ends`` of the scale."""
 
     layout: str
     model: Model
@@ -89,15 +90,28 @@ class ModelItem:
             chosen = solid.name in selected
             if not painted:
                 mesh = scene.solid_mesh(solid)
-                add(mesh, solid.name, color=look.CHOSEN if chosen else solid.tone, ambient=0.45, diffuse=0.55, specular=0,
-                    opacity=_opacity(solid, model, result is not None and not chosen))
+                add(
+                    mesh,
+                    solid.name,
+                    color=look.CHOSEN if chosen else solid.tone,
+                    ambient=0.45,
+                    diffuse=0.55,
+                    specular=0,
+                    opacity=_opacity(solid, model, result is not None and not chosen),
+                )
             add(scene.solid_edges(solid), color=look.INK, line_width=3.2 if chosen else 1.2, pickable=False)
         yield
         for passage in model.passages:
             chosen = passage.name in selected
             if result is None or (chosen and not painted):
-                add(scene.form_mesh(passage.form), passage.name, color=look.CHOSEN if chosen else look.TEAL, ambient=0.5, diffuse=0.5,
-                    specular=0)
+                add(
+                    scene.form_mesh(passage.form),
+                    passage.name,
+                    color=look.CHOSEN if chosen else look.TEAL,
+                    ambient=0.5,
+                    diffuse=0.5,
+                    specular=0,
+                )
             add(scene.form_edges(passage.form), color=look.INK, line_width=3.2 if chosen else 1.4, pickable=False)
         for name, outlines, arrow in scene.end_meshes(model, look_.summary):
             chosen = name in selected
@@ -109,7 +123,9 @@ class ModelItem:
 
 def _opacity(solid, model: Model, faint: bool) -> float:
     """Solids that hold passages are seen through; all are faint beside a result."""
-    holds = any(all(p[0] < q[1] and q[0] < p[1] for p, q in zip(solid.bounds, b.form.box, strict=True)) for b in model.passages)
+    holds = any(
+        all(p[0] < q[1] and q[0] < p[1] for p, q in zip(solid.bounds, b.form.box, strict=True)) for b in model.passages
+    )
     return 0.25 if faint else 0.4 if holds else 1.0
 
 
@@ -128,9 +144,13 @@ class GridItem:
         painter.add(scene.ruler(model, grid.lines), color=look.INK, line_width=1.0, pickable=False)
         at = grid.lines[1][0] + 0.5 * (grid.lines[1][-1] - grid.lines[1][0])
         at = float(grid.lines[1][np.argmin(np.abs(grid.lines[1] - at))])
-        painter.add(scene.grid_plane(model, grid.lines, 1, at), color=look.SLATE, line_width=0.8, opacity=0.7, pickable=False)
+        painter.add(
+            scene.grid_plane(model, grid.lines, 1, at), color=look.SLATE, line_width=0.8, opacity=0.7, pickable=False
+        )
         z = model.enclosures[0].inner[2][0]
-        painter.add(scene.grid_plane(model, grid.lines, 2, z), color=look.SLATE, line_width=0.6, opacity=0.35, pickable=False)
+        painter.add(
+            scene.grid_plane(model, grid.lines, 2, z), color=look.SLATE, line_width=0.6, opacity=0.35, pickable=False
+        )
         yield
 
 
@@ -147,7 +167,9 @@ class SectionItem:
         """As of :class:`Item`."""
         result, field = look_.result, look_.settings.field
         values = scene.field(result, field)
-        mesh, index = scene.section(result, values, look_.settings.axis, look_.at, field == "temperature" and not look_.shows("surfaces"))
+        mesh, index = scene.section(
+            result, values, look_.settings.axis, look_.at, field == "temperature" and not look_.shows("surfaces")
+        )
         painter.painted.append((mesh, index))
         painter.add(mesh, lighting=False, **look_.paint())
         yield
@@ -215,8 +237,18 @@ class StreamlinesItem:
         result, model = look_.result, look_.model
         lines = painter.kept(("streamlines", id(result), model.key()), lambda: scene.streamlines(result, model))
         if lines is not None:
-            table = pv.LookupTable(values=look.scale_table("speed"), scalar_range=(0.0, float(lines["speed"].max()) or 1.0))
-            painter.add(lines, scalars="speed", cmap=table, line_width=1.6, show_scalar_bar=False, lighting=False, pickable=False)
+            table = pv.LookupTable(
+                values=look.scale_table("speed"), scalar_range=(0.0, float(lines["speed"].max()) or 1.0)
+            )
+            painter.add(
+                lines,
+                scalars="speed",
+                cmap=table,
+                line_width=1.6,
+                show_scalar_bar=False,
+                lighting=False,
+                pickable=False,
+            )
         yield
 
 
@@ -236,4 +268,12 @@ class FaultItem:
 
 
 #: all items, in the order they are drawn
-ITEMS: tuple[Item, ...] = (ModelItem(), SectionItem(), SurfacesItem(), VectorsItem(), StreamlinesItem(), GridItem(), FaultItem())
+ITEMS: tuple[Item, ...] = (
+    ModelItem(),
+    SectionItem(),
+    SurfacesItem(),
+    VectorsItem(),
+    StreamlinesItem(),
+    GridItem(),
+    FaultItem(),
+)

@@ -1,4 +1,5 @@
 """How results are looked at: one set of settings that all benches share."""
+
 from __future__ import annotations
 
 from dataclasses import dataclass
@@ -11,8 +12,8 @@ FIELDS = ("temperature", "speed", "pressure")
 
 @dataclass
 class ViewSettings:
-    """``field`` that is painted; section across ``axis`` at ``place`` (share of the model's length); ``shown``: keys of the view items
-    that are switched on; ``range``: ends of the scale (None: the field's own)."""
+    """``field`` that is painted; section across ``axis`` at ``place`` (share of the model's length); ``shown``: keys of
+    the view items that are switched on; ``range``: ends of the scale (None: the field's own)."""
 
     field: str = "temperature"
     axis: int = 1

@@ -1,4 +1,5 @@
 """The window: top edge, ledger, bench, margins and shelf, and the actions that tie them together."""
+
 from __future__ import annotations
 
 from collections.abc import Callable
@@ -174,8 +175,23 @@ class Window(ProjectActions, QMainWindow):
         from PyQt6.QtWidgets import QMenu
 
         menu = QMenu(self)
-        for name in ("New project", "Open project", "Save", "Save as", None, "Undo", "Redo", None, "Copy layout", "Rename layout",
-                     "Delete layout", None, "Export fields (.vtr)", "Export tables (.csv)", "Export picture (.png)"):
+        for name in (
+            "New project",
+            "Open project",
+            "Save",
+            "Save as",
+            None,
+            "Undo",
+            "Redo",
+            None,
+            "Copy layout",
+            "Rename layout",
+            "Delete layout",
+            None,
+            "Export fields (.vtr)",
+            "Export tables (.csv)",
+            "Export picture (.png)",
+        ):
             menu.addAction(self.actions_[name]) if name else menu.addSeparator()
         menu.exec(self.title.mapToGlobal(self.title.rect().bottomLeft()))
 
@@ -242,8 +258,10 @@ class Window(ProjectActions, QMainWindow):
         for stage, button in self.stage_buttons.items():
             count = sum(1 for p in problems if p.about == stage.lower())
             button.setText(stage + (f"  {count}" if count else ""))
-            button.setToolTip("\n".join(str(p) for p in problems if p.about == stage.lower())
-                              or f"{stage}: nothing missing (Ctrl+{STAGES.index(stage) + 1})")
+            button.setToolTip(
+                "\n".join(str(p) for p in problems if p.about == stage.lower())
+                or f"{stage}: nothing missing (Ctrl+{STAGES.index(stage) + 1})"
+            )
         dirty = " •" if self.session.history.dirty else ""
         self.title.setText(f"{self.session.document.name}{dirty}")
         self.setWindowTitle(f"{self.session.document.name}{dirty}  –  Stithy")
@@ -252,8 +270,10 @@ class Window(ProjectActions, QMainWindow):
             self.status.setText(f"{len(problems)} to settle in “{self.session.layout}”")
         elif standing.model is not None and self.session.stage in ("Shape", "Load", "Grid", "Run"):
             shape, cells, memory = standing.size
-            self.status.setText(f"{self.session.layout}: {shape[0]} × {shape[1]} × {shape[2]} = {cells / 1e3:.0f} k cells, "
-                                f"about {memory / 1e6:.0f} MB")
+            self.status.setText(
+                f"{self.session.layout}: {shape[0]} × {shape[1]} × {shape[2]} = {cells / 1e3:.0f} k cells, "
+                f"about {memory / 1e6:.0f} MB"
+            )
         else:
             self.status.setText("Click on a section or a part to read its values" if standing.summary else "")
         self.tabs.setVisible(True)
@@ -262,7 +282,9 @@ class Window(ProjectActions, QMainWindow):
     def _run_button(self):
         running = self.session.run is not None
         self.run_button.setText("Stop" if running else "Run")
-        self.run_button.setToolTip("Stop and keep what there is (Shift+F5)" if running else "Solve the shown layout (F5)")
+        self.run_button.setToolTip(
+            "Stop and keep what there is (Shift+F5)" if running else "Solve the shown layout (F5)"
+        )
         self.run_button.setEnabled(running or not self.session.problems())
 
     def _run_changed(self):

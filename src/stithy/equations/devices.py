@@ -1,4 +1,5 @@
 """Openings, fans and moving walls: what they put into the momentum equations."""
+
 from __future__ import annotations
 
 import numpy as np
@@ -7,7 +8,8 @@ from .staggered import OPEN
 
 
 class Devices:
-    """Faces of openings and fans of one :class:`Flow`. ``openings`` holds (patch, faces, areas), ``planes`` likewise for fans."""
+    """Faces of openings and fans of one :class:`Flow`. ``openings`` holds (patch, faces, areas), ``planes`` likewise
+    for fans."""
 
     def __init__(self, flow):
         self.flow, geo = flow, flow.geo
@@ -31,7 +33,8 @@ class Devices:
             self._moving_wall(side, velocity)
 
     def keep_mass(self) -> None:
-        """Given flows keep their mass flow when densities change: what enters has the density of its own temperature."""
+        """Given flows keep their mass flow when densities change: what enters has the density of its own
+        temperature."""
         flow = self.flow
         for patch, faces, _ in self.openings:
             cells = flow.geo.flat(patch.cells)
@@ -64,8 +67,9 @@ class Devices:
         case = self.flow.case
         speeds = [abs(p.speed) for p, _, _ in self.openings]
         speeds += [float(np.linalg.norm(v)) for v in case.moving.values()]
-        for curve, area in [(p.fan, a.sum()) for p, _, a in self.openings if p.fan] + \
-                           [(f.curve, a.sum()) for f, _, a in self.planes if len(a)]:
+        for curve, area in [(p.fan, a.sum()) for p, _, a in self.openings if p.fan] + [
+            (f.curve, a.sum()) for f, _, a in self.planes if len(a)
+        ]:
             speeds.append(0.5 * curve.flow[-1] / area)
         if case.buoyant:
             g = float(np.linalg.norm(case.gravity))
@@ -83,7 +87,8 @@ class Devices:
         return max(fixed, 20.0 if case.heat.any() else 0.0, 1e-3)
 
     def load(self, a: int) -> None:
-        """Add openings, fans and moving walls to the right-hand side ``b`` (N) and diagonal ``ap`` (N s/m) of component ``a``."""
+        """Add openings, fans and moving walls to the right-hand side ``b`` (N) and diagonal ``ap`` (N s/m) of component
+        ``a``."""
         flow = self.flow
         b, ap, u = flow.b, flow.ap, flow.u[a]
         for patch, faces, area in self.openings:
@@ -119,7 +124,9 @@ class Devices:
         u = self.flow.u[a]
         q = sign * float((u[faces] * area).sum())
         rise, slope = curve.at(q)
-        steep = max(-slope, curve.rise[0] / curve.flow[-1])  # damping only: no trace of it is left once the flow is steady
+        steep = max(
+            -slope, curve.rise[0] / curve.flow[-1]
+        )  # damping only: no trace of it is left once the flow is steady
         damp = area * steep * area.sum()
         self.flow.ap[faces] += damp
         self.flow.b[faces] += sign * area * rise + damp * u[faces]
@@ -127,7 +134,8 @@ class Devices:
     def _swirl(self, a: int, fan, faces) -> None:
         """Angular momentum of what leaves the fan: its tangential speed is ``swirl`` times the axial speed at the rim.
 
-        Solid rotation over the fan's face, added as a momentum source of mass flow times tangential speed in the cells behind.
+        Solid rotation over the fan's face, added as a momentum source of mass flow times tangential speed in the cells
+        behind.
         """
         geo, flow = self.flow.geo, self.flow
         other = 3 - fan.axis - a

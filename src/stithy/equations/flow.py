@@ -1,4 +1,5 @@
 """One outer iteration of the segregated flow solution: momentum by component, then the pressure correction."""
+
 from __future__ import annotations
 
 import numpy as np
@@ -27,8 +28,8 @@ class Flow:
     """Velocities and pressure of one case, on flat padded arrays (see :class:`Staggered`).
 
     ``u`` list of three (m/s), ``p`` (Pa, relative to ambient, hydrostatic part of the reference density left out);
-    ``rho``, ``mu`` properties per cell; ``mu_eff``, ``mu_wall`` (Pa s) and ``k_eff``, ``k_wall`` (ratios to the molecular
-    conductivity) what the mixing model makes of them in the open and at walls.
+    ``rho``, ``mu`` properties per cell; ``mu_eff``, ``mu_wall`` (Pa s) and ``k_eff``, ``k_wall`` (ratios to the
+    molecular conductivity) what the mixing model makes of them in the open and at walls.
     """
 
     def __init__(self, case: Case, geo: Staggered, relaxation: float = 0.9):
@@ -51,11 +52,13 @@ class Flow:
         self.solver = pressure.PressureSolver(self.n, self.s, geo.periodic, (self.ap, self.b, self.carry))
         self.inside = self.solver.grid.high  # kg/s/Pa, conductances between fluid cells
         self.d = [np.zeros(z, np.float32) for _ in range(3)]
-        # relaxation of what diffusion ties together: next to none, since grids solve it and pressure takes its viscous part; none at
-        # all where one cell along a periodic axis stands for all of it
+        # relaxation of what diffusion ties together: next to none, since grids solve it and pressure takes its viscous
+        # part; none at all where one cell along a periodic axis stands for all of it
         developed = case.drive is not None and geo.n["xyz".index(case.drive.axis)] == 1
         self.still, self.least = (0.001 if developed else 0.01), 1e-3
-        self.alone = [bool(geo.periodic[t]) and geo.n[t] == 1 for t in range(3)]  # a cell that is its own neighbour: nothing comes of it
+        self.alone = [
+            bool(geo.periodic[t]) and geo.n[t] == 1 for t in range(3)
+        ]  # a cell that is its own neighbour: nothing comes of it
         self.live = [bool(((geo.face[a] == OPEN) | (geo.face[a] == PRESSURE)).any()) for a in range(3)]
         self.scale = self.devices.speed_scale()
         # of pseudo-time: one is quickest where openings lead the flow, and fans inside stir it about
@@ -65,7 +68,9 @@ class Flow:
         self.answer: np.ndarray | None = None
         self.sweeper = Sweeper(self)
         across = [geo.pad(x) for x in chords(case)]
-        self.beside = [[(t, Beside(geo, a, t, across[t])) for t in range(3) if t != a] if self.live[a] else [] for a in range(3)]
+        self.beside = [
+            [(t, Beside(geo, a, t, across[t])) for t in range(3) if t != a] if self.live[a] else [] for a in range(3)
+        ]
         self.drive_gradient = (case.drive.gradient or 0.0) if case.drive else 0.0
         self.mass_before = np.inf
         self.momentum_residual = np.inf
@@ -139,7 +144,8 @@ class Flow:
         return self.flux
 
     def pull(self, a: int, across: int, sign: int) -> np.ndarray:
-        """Velocities (m/s, flat) along ``a`` that a straight profile would need for the friction on walls on one side of them."""
+        """Velocities (m/s, flat) along ``a`` that a straight profile would need for the friction on walls on one side
+        of them."""
         out = self.u[a].copy()
         for t, beside in self.beside[a]:
             if t == across:
@@ -147,7 +153,8 @@ class Flow:
         return self.geo.wrapped(out)
 
     def reaction(self, a: int, blend: float) -> np.ndarray:
-        """Force (N, flat) along ``a`` that holds the velocities of closed faces at zero, with the convection scheme of ``blend``."""
+        """Force (N, flat) along ``a`` that holds the velocities of closed faces at zero, with the convection scheme of
+        ``blend``."""
         with self.work.lease("the reaction of walls"):
             for x in (self.b, self.carry, *self.low, *self.high):
                 x.fill(0.0)
@@ -205,15 +212,32 @@ class Flow:
         return first if part.lo == 0 else np.array([1, *first[1:]], np.int64)
 
     def _links(self, a: int, flux, blend: float) -> None:
-        """Weights of the neighbours and deferred convection of one component, every slab by itself, then the faces between the slabs."""
+        """Weights of the neighbours and deferred convection of one component, every slab by itself, then the faces
+        between the slabs."""
 
         def along(t, part, first, last):
             _, spacing = self.points[a][t]
             if t == 0 and part.lo:
-                spacing = np.ascontiguousarray(spacing[:, part.lo:])
+                spacing = np.ascontiguousarray(spacing[:, part.lo :])
             of, geo = part.of, self.geo
-            momentum.faces(self.s, a, t, first, last, of(self.u[a]), of(geo.face[a]), of(flux[t]), of(geo.g[a][t]), of(self.mu_eff), blend,
-                           spacing, of(self.low[t]), of(self.high[t]), of(self.b), of(self.carry))
+            momentum.faces(
+                self.s,
+                a,
+                t,
+                first,
+                last,
+                of(self.u[a]),
+                of(geo.face[a]),
+                of(flux[t]),
+                of(geo.g[a][t]),
+                of(self.mu_eff),
+                blend,
+                spacing,
+                of(self.low[t]),
+                of(self.high[t]),
+                of(self.b),
+                of(self.carry),
+            )
 
         def work(part):
             for t in range(3):
@@ -236,11 +260,35 @@ class Flow:
         """Finish the equations of one component in one slab; its sums of residuals and of their scale."""
         of, geo = part.of, self.geo
         return momentum.close(
-            part.n, self.s, self.s[a], self.from_plane(part, self.first[a]), of(geo.face[a]), part.each(self.low), part.each(self.high),
-            of(geo.gw[a]), of(self.mu_wall), of(self.rho_face[a]), of(geo.control[a]), of(geo.area[a]), of(self.p), of(lift),
-            self.case.gravity[a] if buoyant else 0.0, push, of(self.u[a]), of(self.memory[a]), rate, self.rate_t, self.weight_t,
+            part.n,
+            self.s,
+            self.s[a],
+            self.from_plane(part, self.first[a]),
+            of(geo.face[a]),
+            part.each(self.low),
+            part.each(self.high),
+            of(geo.gw[a]),
+            of(self.mu_wall),
+            of(self.rho_face[a]),
+            of(geo.control[a]),
+            of(geo.area[a]),
+            of(self.p),
+            of(lift),
+            self.case.gravity[a] if buoyant else 0.0,
+            push,
+            of(self.u[a]),
+            of(self.memory[a]),
+            rate,
+            self.rate_t,
+            self.weight_t,
             self.alpha,
-            of(self.carry), self.still, self.least, of(self.ap), of(self.b), of(self.d[a]))
+            of(self.carry),
+            self.still,
+            self.least,
+            of(self.ap),
+            of(self.b),
+            of(self.d[a]),
+        )
 
     def _keep_to_mass_flow(self, a: int) -> None:
         """As :meth:`_hold_mass_flow`, by what the momentum equations just solved answer to a gradient of 1 Pa/m."""
@@ -259,7 +307,8 @@ class Flow:
         self._push(a, (self.d[a].reshape(self.geo.shape) * ahead).ravel())
 
     def _push(self, a: int, gain) -> None:
-        """Change the driving gradient and, by ``gain`` (m/s for 1 Pa/m), the velocities so that the mass flow is the given one."""
+        """Change the driving gradient and, by ``gain`` (m/s for 1 Pa/m), the velocities so that the mass flow is the
+        given one."""
         drive = self.case.drive
         index = (slice(1, -1),) * 3
         weight = (self.rho_face[a] * self.geo.area[a] * gain).reshape(self.geo.shape)[index].sum() / self.geo.n[a]
@@ -290,7 +339,9 @@ class Flow:
 
         def conductances(h):
             for a in range(3):
-                pressure.conductance(self.rho_face[a][h], geo.area[a][h], self.d[a][h], geo.face[a][h], self.inside[a][h])
+                pressure.conductance(
+                    self.rho_face[a][h], geo.area[a][h], self.d[a][h], geo.face[a][h], self.inside[a][h]
+                )
 
         over(self.halves, conductances)
         flux = self.fluxes()
@@ -310,8 +361,15 @@ class Flow:
         def corrections(part):
             for a in range(3):
                 if self.live[a]:
-                    pressure.correct(part.n, s, s[a], self.from_plane(part, self.first[a]), part.of(self.d[a]), part.of(x),
-                                     part.of(self.u[a]))
+                    pressure.correct(
+                        part.n,
+                        s,
+                        s[a],
+                        self.from_plane(part, self.first[a]),
+                        part.of(self.d[a]),
+                        part.of(x),
+                        part.of(self.u[a]),
+                    )
 
         over(self.parts, corrections)
         if self.solver.grid.wraps:
@@ -320,12 +378,16 @@ class Flow:
                     wrap(n, s, geo.periodic, self.u[a])
 
     def _viscous_pressure(self) -> None:
-        """Pressure that goes with the divergence just taken away by way of viscosity, beyond that by way of inertia and relaxation.
+        """Pressure that goes with the divergence just taken away by way of viscosity, beyond that by way of inertia and
+        relaxation.
 
-        With it steps may be as long as one likes where viscosity rules. Source: Cahouet & Chabard, Int. J. Numer. Methods Fluids 8
-        (1988).
+        With it steps may be as long as one likes where viscosity rules. Source: Cahouet & Chabard, Int. J. Numer.
+        Methods Fluids 8 (1988).
         """
-        over(self.halves, lambda h: pressure.viscous(self.p[h], self.mu_eff[h], self.div[h], self.rho[h], self.geo.volume[h]))
+        over(
+            self.halves,
+            lambda h: pressure.viscous(self.p[h], self.mu_eff[h], self.div[h], self.rho[h], self.geo.volume[h]),
+        )
         for cells in self.settled_spaces:
             self.p[cells] -= self.p[cells].mean()
         if self.solver.grid.wraps:
@@ -333,10 +395,13 @@ class Flow:
 
     def divergence(self, flux) -> float:
         """Fill ``div`` with minus the net outflow of every cell (kg/s); the sum of its absolute values."""
-        return sum(over(self.parts, lambda part: pressure.divergence(part.n, self.s, *part.each(flux), part.of(self.div))))
+        return sum(
+            over(self.parts, lambda part: pressure.divergence(part.n, self.s, *part.each(flux), part.of(self.div)))
+        )
 
     def potential(self) -> None:
-        """Velocities of potential flow through the openings: a start that keeps mass everywhere. Pressure stays at zero."""
+        """Velocities of potential flow through the openings: a start that keeps mass everywhere. Pressure stays at
+        zero."""
         for a in range(3):
             self.d[a].fill(0.0)
             np.divide(self.geo.area[a], self.geo.control[a], out=self.d[a], where=self.geo.control[a] > 0)
@@ -349,8 +414,10 @@ class Flow:
         crossing = sum(float(np.abs(flux[p.axis][f]).sum()) for p, f, _ in self.openings) / 2
         if crossing > 0:
             return crossing
-        planes = [np.abs(f.reshape(self.geo.shape)).sum(axis=tuple(t for t in range(3) if t != a)).max() / 2
-                  for a, f in enumerate(flux)]
+        planes = [
+            np.abs(f.reshape(self.geo.shape)).sum(axis=tuple(t for t in range(3) if t != a)).max() / 2
+            for a, f in enumerate(flux)
+        ]
         return max(max(planes), 1e-300)
 
     def mass_imbalance(self) -> float:

@@ -1,4 +1,5 @@
 """The energy solution of one case: matrix, multigrid, deferred convection, balances."""
+
 from __future__ import annotations
 
 import numpy as np
@@ -25,7 +26,9 @@ class Heat:
         self.case, self.geo, self.flow = case, geo, flow
         z = geo.size
         self.theta = np.zeros(z) if case.start is None else geo.pad(case.start - case.reference)
-        self.k_solid = np.ones(z, np.float32)  # ratio to the reference conductivity, of solids whose conductivity follows temperature
+        self.k_solid = np.ones(
+            z, np.float32
+        )  # ratio to the reference conductivity, of solids whose conductivity follows temperature
         self.tables = [(np.flatnonzero(geo.pad(here, False, bool)), rows) for here, rows in case.tables]
         self.conduction = energy.Conduction(geo, [geo.pad(k) for k in case.conductivity], case.contact)
         self.source = geo.pad(case.heat) * (geo.padded_index() > 0)
@@ -33,7 +36,9 @@ class Heat:
         of = geo.pad(case.fluid_of, 0, np.int64)
         for m, f in enumerate(case.fluids):
             self.cp[flow.fluid & (of == m)] = f.cp
-        self.cp_face = [np.where(self.cp > 0, self.cp, np.roll(self.cp, -geo.s[a])).astype(np.float32) for a in range(3)]
+        self.cp_face = [
+            np.where(self.cp > 0, self.cp, np.roll(self.cp, -geo.s[a])).astype(np.float32) for a in range(3)
+        ]
         self.link_cells = geo.flat(case.links.cells) if len(case.links.cells) else np.zeros(0, np.int64)
         self.layer = WallLayer(case, geo, self.conduction, self.link_cells) if case.has_flow else None
         self.layer_moved = 0.0
@@ -66,9 +71,14 @@ class Heat:
         inner = geo.padded_index() > 0
         for a in range(3):
             ahead, st = np.roll(held, -geo.s[a]), geo.s[a]
-            either = np.flatnonzero((held | ahead) & (self.conduction.g[a] > 0)) if held.any() else np.zeros(0, np.int64)
+            either = (
+                np.flatnonzero((held | ahead) & (self.conduction.g[a] > 0)) if held.any() else np.zeros(0, np.int64)
+            )
             self.held_faces.append(either)
-            for faces, free, side in ((either[held[either] & ~ahead[either]], st, 0), (either[~held[either] & ahead[either]], 0, st)):
+            for faces, free, side in (
+                (either[held[either] & ~ahead[either]], st, 0),
+                (either[~held[either] & ahead[either]], 0, st),
+            ):
                 keep = inner[faces + free]
                 cells.append((a, faces[keep], faces[keep] + free))
                 temperatures.append(self.held_at[faces[keep] + side])
@@ -130,7 +140,8 @@ class Heat:
     def solve(self, laps: int = 1, tolerance: float = 1e-4, most: int = 30, still: float = 0.0) -> bool:
         """Advance the temperatures with the present flow: ``laps`` deferred corrections, each solved anew.
 
-        With ``still`` the laps end, and True is returned, when no temperature moves by more than that part of their range.
+        With ``still`` the laps end, and True is returned, when no temperature moves by more than that part of their
+        range.
         """
         with self.flow.work.lease("energy"):
             return self._solve(laps, tolerance, most, still)
@@ -190,7 +201,10 @@ class Heat:
         def matvec(y, out):
             if self.grid.wraps:
                 wrap(n, s, geo.periodic, y)
-            over(self.grid.parts, lambda p: energy.apply(p.n, s, p.each(self.low), p.each(self.high), *p.each((extra, y, out))))
+            over(
+                self.grid.parts,
+                lambda p: energy.apply(p.n, s, p.each(self.low), p.each(self.high), *p.each((extra, y, out))),
+            )
 
         def precondition(r):
             # scaled, so that single precision neither under- nor overflows
@@ -200,7 +214,8 @@ class Heat:
         self.laps, self.residual = bicgstab(matvec, precondition, b, x, tolerance, 1e-11, most)
 
     def exchange(self, extra, base, cells, g, temperature) -> None:
-        """Add exchange of ``cells`` (flat) by conductances ``g`` (W/K) with a ``temperature`` (K) to the diagonal and the right-hand side."""
+        """Add exchange of ``cells`` (flat) by conductances ``g`` (W/K) with a ``temperature`` (K) to the diagonal and
+        the right-hand side."""
         if len(cells):
             np.add.at(extra, cells, g)
             np.add.at(base, cells, g * (temperature - self.case.reference))
@@ -218,7 +233,9 @@ class Heat:
         self.jump = float(self.case.heat.sum()) / passing if abs(passing) > 1e-12 and self.frozen else 0.0
         for at, weights, sign in ((-2, self.high[a], 1.0), (1, self.low[a], -1.0)):
             index[a] = at
-            base.reshape(self.geo.shape)[tuple(index)] += sign * weights.reshape(self.geo.shape)[tuple(index)] * self.jump
+            base.reshape(self.geo.shape)[tuple(index)] += (
+                sign * weights.reshape(self.geo.shape)[tuple(index)] * self.jump
+            )
 
     def deferred(self, f, b) -> None:
         geo, x = self.geo, self.theta

@@ -1,7 +1,10 @@
-"""What adds to the energy equation beside conduction and convection, a term each, and what each carries out of the model.
+"""What adds to the energy equation beside conduction and convection, a term each, and what each carries out of the
+model.
 
-A term adds exchange with given temperatures: a conductance (W/K) to the diagonal and that times the temperature to the right-hand side.
+A term adds exchange with given temperatures: a conductance (W/K) to the diagonal and that times the temperature to the
+right-hand side.
 """
+
 from __future__ import annotations
 
 from typing import Protocol
@@ -15,14 +18,16 @@ class HeatTerm(Protocol):
     """One heat path of a :class:`Heat`."""
 
     def add(self, extra: np.ndarray, base: np.ndarray) -> None:
-        """Add conductances (W/K, flat) to ``extra`` and conductances times temperatures above the reference (W) to ``base``."""
+        """Add conductances (W/K, flat) to ``extra`` and conductances times temperatures above the reference (W) to
+        ``base``."""
 
     def leaves(self) -> float:
         """Heat (W) that leaves the model by it now."""
 
 
 class Links:
-    """Exchange of faces with given temperatures outside; what leaves held cells comes from what holds them, and is not in the equations."""
+    """Exchange of faces with given temperatures outside; what leaves held cells comes from what holds them, and is not
+    in the equations."""
 
     def __init__(self, heat):
         self.heat = heat
@@ -30,7 +35,9 @@ class Links:
     def add(self, extra, base) -> None:
         """As of :class:`HeatTerm`."""
         heat, free = self.heat, self.heat.link_free
-        heat.exchange(extra, base, heat.link_cells[free], heat.link_conductance()[free], heat.case.links.temperature[free])
+        heat.exchange(
+            extra, base, heat.link_cells[free], heat.link_conductance()[free], heat.case.links.temperature[free]
+        )
 
     def leaves(self) -> float:
         """As of :class:`HeatTerm`."""
@@ -56,8 +63,8 @@ class Held:
 class Openings:
     """What the flow brings in through openings; and a first draught as long as next to none does.
 
-    Without that draught temperatures of a plume that has not yet begun to rise would have no bound, where nothing but the openings takes
-    heat. It is gone when what enters would leave no more than :data:`HOTTEST_DRAUGHT` hotter.
+    Without that draught temperatures of a plume that has not yet begun to rise would have no bound, where nothing but
+    the openings takes heat. It is gone when what enters would leave no more than :data:`HOTTEST_DRAUGHT` hotter.
     """
 
     def __init__(self, heat):
@@ -83,7 +90,9 @@ class Openings:
         if missing > 0.0:
             count = sum(len(p.cells) for p in openings)
             for p in openings:
-                heat.exchange(extra, base, heat.geo.flat(p.cells), np.full(len(p.cells), missing / count), p.temperature)
+                heat.exchange(
+                    extra, base, heat.geo.flat(p.cells), np.full(len(p.cells), missing / count), p.temperature
+                )
 
     def leaves(self) -> float:
         """As of :class:`HeatTerm`."""

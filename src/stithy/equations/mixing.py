@@ -3,9 +3,11 @@
 Spalding's law of the wall, y+ = u+ + exp(-kB) (exp(k u+) - 1 - k u+ - (k u+)^2/2 - (k u+)^3/6), gives u+ from the local
 Reynolds number u+ y+ = speed * distance / nu; its slope gives the eddy viscosity, and y+/u+ the wall friction over the
 laminar one. It fades to laminar by itself near walls and in slow flow, and in narrow passages by :mod:`passages`.
-Source: D. B. Spalding, J. Appl. Mech. 28 (1961). Heat: turbulent Prandtl number 0.87, and the law of the wall for temperature of
-B. A. Kader, Int. J. Heat Mass Transfer 24 (1981), whose slope it is, or what Spalding's eddies let through where that is less.
+Source: D. B. Spalding, J. Appl. Mech. 28 (1961). Heat: turbulent Prandtl number 0.87, and the law of the wall for
+temperature of B. A. Kader, Int. J. Heat Mass Transfer 24 (1981), whose slope it is, or what Spalding's eddies let
+through where that is less.
 """
+
 from __future__ import annotations
 
 import numpy as np
@@ -25,26 +27,33 @@ _RE = _U * _YP
 
 _SHEAR = KAPPA**2 * _YP**2 / (1.0 + _EDDY)  # l^2 S / nu with l = kappa y
 PER_RATIO = 8.0
-LEFT = np.interp(np.arange(1601) / PER_RATIO, _SHEAR[1:], _EDDY[1:] / _SHEAR[1:])  # eddy viscosity over l^2 S, by steps of 1 / PER_RATIO
+LEFT = np.interp(
+    np.arange(1601) / PER_RATIO, _SHEAR[1:], _EDDY[1:] / _SHEAR[1:]
+)  # eddy viscosity over l^2 S, by steps of 1 / PER_RATIO
 
 
 def wall_law(reynolds: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Eddy over molecular viscosity, wall friction over laminar (y+/u+), and u+, for speed*distance/nu."""
     root = np.sqrt(_RE)
     x = np.sqrt(reynolds)
-    return np.interp(x, root, _EDDY), np.interp(x, root, np.where(_U > 0, _YP / np.maximum(_U, 1e-9), 1.0)), \
-        np.interp(x, root, _U)
+    return (
+        np.interp(x, root, _EDDY),
+        np.interp(x, root, np.where(_U > 0, _YP / np.maximum(_U, 1e-9), 1.0)),
+        np.interp(x, root, _U),
+    )
 
 
 def faster_at(reynolds: np.ndarray, times: float) -> np.ndarray:
-    """Speed at ``times`` the distance over that at the distance itself, by the law of the wall, for speed*distance/nu."""
+    """Speed at ``times`` the distance over that at the distance itself, by the law of the wall, for
+    speed*distance/nu."""
     u_plus = np.interp(np.sqrt(reynolds), np.sqrt(_RE), _U)
     y_plus = np.interp(u_plus, _U, _YP)
     return np.where(u_plus > 0, np.interp(times * y_plus, _YP, _U) / np.maximum(u_plus, 1e-9), times)
 
 
 def _conducted(prandtl: np.ndarray, y_plus: np.ndarray) -> np.ndarray:
-    """T+ at ``y_plus`` by conduction through the eddies of Spalding's law at :data:`PR_T`: no law of the wall resists less.
+    """T+ at ``y_plus`` by conduction through the eddies of Spalding's law at :data:`PR_T`: no law of the wall resists
+    less.
 
     Kader's blend does where it leaves the conduction layer, by up to a sixth (Prandtl 0.7, y+ 6).
     """
@@ -57,7 +66,8 @@ def _conducted(prandtl: np.ndarray, y_plus: np.ndarray) -> np.ndarray:
 
 
 def temperature_law(y_plus: np.ndarray, prandtl: np.ndarray) -> np.ndarray:
-    """T+ at ``y_plus``: Kader's blend of the conduction layer (Pr y+) with the log layer, or :func:`_conducted`, whichever is more."""
+    """T+ at ``y_plus``: Kader's blend of the conduction layer (Pr y+) with the log layer, or :func:`_conducted`,
+    whichever is more."""
     level = (3.85 * np.cbrt(prandtl) - 1.3) ** 2 + 2.12 * np.log(prandtl)
     gamma = 1e-2 * (prandtl * y_plus) ** 4 / (1 + 5 * prandtl**3 * y_plus)
     gamma = np.clip(gamma, 1e-9, 1e9)
@@ -66,14 +76,16 @@ def temperature_law(y_plus: np.ndarray, prandtl: np.ndarray) -> np.ndarray:
 
 
 class Between:
-    """How much more than their mean tells two points at unlike wall distances resist heat; for pairs of a ``prandtl`` number each."""
+    """How much more than their mean tells two points at unlike wall distances resist heat; for pairs of a ``prandtl``
+    number each."""
 
     def __init__(self, prandtl: np.ndarray):
         self.prandtl = prandtl
         self.rows = [(prandtl == pr, temperature_law(_YP, np.full(_YP.shape, pr))) for pr in np.unique(prandtl)]
 
     def share(self, near: np.ndarray, far: np.ndarray) -> np.ndarray:
-        """Conductivity that the law of the wall has between y+ ``near`` and ``far``, over the mean of what its eddies conduct at both.
+        """Conductivity that the law of the wall has between y+ ``near`` and ``far``, over the mean of what its eddies
+        conduct at both.
 
         1 where it would be more.
         """
@@ -110,17 +122,40 @@ class Tables:
 
 def approach(flow, cells, table: Tables, share: float, speed, distance, core, layer, fade, k) -> None:
     """:func:`towards` for the effective properties of ``flow``, in two threads where there are many cells."""
-    over(halves(cells.size), lambda h: towards(
-        cells[h], speed, distance, core, layer, fade, flow.nu, flow.mu, k, table.rows, table.LOW, table.STEPS, share,
-        flow.mu_eff, flow.mu_wall, flow.k_eff, flow.k_wall))
+    over(
+        halves(cells.size),
+        lambda h: towards(
+            cells[h],
+            speed,
+            distance,
+            core,
+            layer,
+            fade,
+            flow.nu,
+            flow.mu,
+            k,
+            table.rows,
+            table.LOW,
+            table.STEPS,
+            share,
+            flow.mu_eff,
+            flow.mu_wall,
+            flow.k_eff,
+            flow.k_wall,
+        ),
+    )
 
 
 @njit(cache=True, nogil=True)
-def towards(cells, speed, distance, core, layer, fade, nu, mu, k, rows, low, steps, share, mu_eff, mu_wall, k_eff, k_wall):
-    """Move the four fields of ``cells`` by ``share`` towards what the wall law asks for at their local Reynolds numbers.
+def towards(
+    cells, speed, distance, core, layer, fade, nu, mu, k, rows, low, steps, share, mu_eff, mu_wall, k_eff, k_wall
+):
+    """Move the four fields of ``cells`` by ``share`` towards what the wall law asks for at their local Reynolds
+    numbers.
 
-    ``core`` is what is left of the law's eddy viscosity far from walls, ``layer`` the ratio (eddy over molecular) that free shear
-    layers ask for; the larger of the two holds. ``fade`` is 1 where the law holds whole, 0 where the passage is laminar.
+    ``core`` is what is left of the law's eddy viscosity far from walls, ``layer`` the ratio (eddy over molecular) that
+    free shear layers ask for; the larger of the two holds. ``fade`` is 1 where the law holds whole, 0 where the passage
+    is laminar.
     """
     last = rows.shape[1] - 2
     # eddy conductivity over eddy viscosity, both as ratios: Pr / Pr_t, wherever the table's end lies in the open
@@ -132,7 +167,9 @@ def towards(cells, speed, distance, core, layer, fade, nu, mu, k, rows, low, ste
         i = int(x)
         w = x - i
         left, on = fade[c] * core[c], fade[c]
-        mu_eff[c] += share * (mu[c] * (1.0 + max(left * ((1.0 - w) * rows[0, i] + w * rows[0, i + 1]), layer[c])) - mu_eff[c])
+        mu_eff[c] += share * (
+            mu[c] * (1.0 + max(left * ((1.0 - w) * rows[0, i] + w * rows[0, i + 1]), layer[c])) - mu_eff[c]
+        )
         mu_wall[c] += share * (mu[c] * (1.0 + on * ((1.0 - w) * rows[1, i] + w * rows[1, i + 1] - 1.0)) - mu_wall[c])
         heat = max(left * ((1.0 - w) * rows[2, i] + w * rows[2, i + 1]), layer[c] * mixed)
         k_eff[c] += share * (k[c] * (1.0 + heat) - k_eff[c])
@@ -141,11 +178,13 @@ def towards(cells, speed, distance, core, layer, fade, nu, mu, k, rows, low, ste
 
 @njit(cache=True, nogil=True, fastmath={"contract", "nsz"})
 def shear_layers(cells, s2, length, fade, nu, share, out):
-    """Moves ``out`` by ``share`` towards the eddy over molecular viscosity of Prandtl's mixing length in free shear layers.
+    """Moves ``out`` by ``share`` towards the eddy over molecular viscosity of Prandtl's mixing length in free shear
+    layers.
 
     ``length`` (m) and ``fade`` (as for :func:`towards`) per cell, s2 = 2 S_ij S_ij (1/s2).
-    Times what Spalding's law of the wall leaves of l^2 S (l = kappa y) at the same l^2 S / nu, which is next to nothing below 8 and nearly
-    all above 20: a layer whose mixing length is 0.09 of its width is half turbulent at a Reynolds number of some 2000 over it.
+    Times what Spalding's law of the wall leaves of l^2 S (l = kappa y) at the same l^2 S / nu, which is next to nothing
+    below 8 and nearly all above 20: a layer whose mixing length is 0.09 of its width is half turbulent at a Reynolds
+    number of some 2000 over it.
     Source: Prandtl 1925.
     """
     last = LEFT.size - 2

@@ -1,9 +1,10 @@
 """Passages: the hydraulic diameter each fluid cell belongs to, and how far its flow has left the laminar state.
 
-The law of the wall alone mixes laminar channel flow as well (at a Reynolds number of 1000 by a quarter in friction, half again in heat
-transfer), because it knows one wall only. Here every cell knows the passage it lies in: the ridge of the wall distance that it climbs to,
-and the chords from wall to wall there.
+The law of the wall alone mixes laminar channel flow as well (at a Reynolds number of 1000 by a quarter in friction,
+half again in heat transfer), because it knows one wall only. Here every cell knows the passage it lies in: the ridge of
+the wall distance that it climbs to, and the chords from wall to wall there.
 """
+
 from __future__ import annotations
 
 from dataclasses import dataclass
@@ -15,20 +16,27 @@ from ..mesh.occupancy import FLUID
 from ..setup.case import Case
 from . import walls
 
-#: Reynolds number (mean speed, hydraulic diameter) at which a passage begins to leave its laminar state, and over how much more it does
+#: Reynolds number (mean speed, hydraulic diameter) at which a passage begins to leave its laminar state, and over how
+# much more it does
 LAMINAR, RANGE = 2100.0, 2900.0
-#: peak over mean speed: of developed turbulent flow; of laminar flow between plates it is 1.5, in tubes and square ducts 2
+#: peak over mean speed: of developed turbulent flow; of laminar flow between plates it is 1.5, in tubes and square
+# ducts 2
 PEAK_TURBULENT = 1.25
-#: a passage is at least this many hydraulic diameters long, a room at most that many; jets and wakes stir a room at any Reynolds number
+#: a passage is at least this many hydraulic diameters long, a room at most that many; jets and wakes stir a room at any
+# Reynolds number
 PASSAGE, ROOM, LEAST = 10.0, 5.0, 0.02
-OBLIQUE = 1.55  # half a chord over the wall distance on a ridge is 1.41 at most, where the passage runs at 45 degrees to the grid
-STEEPEST_SIDE = 0.5  # slope of the wall distance that still leads towards a ridge: 1 towards a wall, 0.71 along a square's diagonal
+# half a chord over the wall distance on a ridge is 1.41 at most, where the passage runs at 45 degrees to the grid
+OBLIQUE = 1.55
+STEEPEST_SIDE = (
+    0.5  # slope of the wall distance that still leads towards a ridge: 1 towards a wall, 0.71 along a square's diagonal
+)
 
 
 @dataclass(frozen=True)
 class Passages:
-    """Per cell (nx, ny, nz), zero outside fluids: ``half`` width and ``diameter`` (hydraulic) in m, ``peak`` over mean speed in laminar
-    flow, ``room`` (1: a passage, :data:`LEAST`: a room), and ``ridge``, the flat number of the cell in its middle."""
+    """Per cell (nx, ny, nz), zero outside fluids: ``half`` width and ``diameter`` (hydraulic) in m, ``peak`` over mean
+    speed in laminar flow, ``room`` (1: a passage, :data:`LEAST`: a room), and ``ridge``, the flat number of the cell in
+    its middle."""
 
     half: np.ndarray
     diameter: np.ndarray
@@ -40,15 +48,19 @@ class Passages:
 def passages(case: Case, distance: np.ndarray) -> Passages:
     """Passages of all fluid cells; ``distance`` (m) as from :func:`walls.wall_distance`.
 
-    Half width: half the least chord at the ridge, held within 1 to 1.25 of the wall distance there; where a climb ended early, in a
-    corner, the chord is much longer than that, and right. Hydraulic diameter from it and the two shorter chords of three, as of a
-    rectangle.
+    Half width: half the least chord at the ridge, held within 1 to 1.25 of the wall distance there; where a climb ended
+    early, in a corner, the chord is much longer than that, and right. Hydraulic diameter from it and the two shorter
+    chords of three, as of a rectangle.
     """
     fluid = (case.kind == FLUID) & (distance < walls.NO_WALL)
     steps = []
     for a, x in enumerate(case.grid.centres):
         ahead = np.diff(x)
-        wrap = 0.5 * (case.grid.widths[a][0] + case.grid.widths[a][-1]) if "xyz"[a] in case.periodic and len(x) > 1 else 0.0
+        wrap = (
+            0.5 * (case.grid.widths[a][0] + case.grid.widths[a][-1])
+            if "xyz"[a] in case.periodic and len(x) > 1
+            else 0.0
+        )
         steps.append(np.append(ahead, wrap))
     periodic = np.array([a in case.periodic for a in "xyz"])
     ridge = _climb(fluid, np.where(fluid, distance, 0.0), *steps, periodic)
@@ -73,7 +85,8 @@ def passages(case: Case, distance: np.ndarray) -> Passages:
 
 @njit(cache=True)
 def _climb(fluid, distance, sx, sy, sz, periodic):
-    """The neighbour (flat number) of each fluid cell towards which the wall distance rises most, or itself on a ridge."""
+    """The neighbour (flat number) of each fluid cell towards which the wall distance rises most, or itself on a
+    ridge."""
     nx, ny, nz = fluid.shape
     out = np.arange(nx * ny * nz).reshape(fluid.shape)
     for i in range(nx):
@@ -113,7 +126,8 @@ def _climb(fluid, distance, sx, sy, sz, periodic):
 
 @njit(cache=True)
 def _hand_down(order, towards):
-    """The end of every cell's climb; ``order``: cells by falling wall distance, so that the next one is always known."""
+    """The end of every cell's climb; ``order``: cells by falling wall distance, so that the next one is always
+    known."""
     out = towards.copy()
     for c in order:
         out[c] = out[towards[c]]
@@ -122,11 +136,12 @@ def _hand_down(order, towards):
 
 @njit(cache=True, nogil=True)
 def fade(cells, speed, s2, distance, half, diameter, peak, room, nu, share, out):
-    """Move ``out`` (per cell 0 laminar, 1 the law of the wall) of ``cells`` by ``share`` towards what their passages' Reynolds numbers ask.
+    """Move ``out`` (per cell 0 laminar, 1 the law of the wall) of ``cells`` by ``share`` towards what their passages'
+    Reynolds numbers ask.
 
-    The speed in the middle is the local one plus S (h - y) / 2, which it is for a parabola from any of its points; over ``peak`` (laminar)
-    or :data:`PEAK_TURBULENT` it is the mean speed. A smooth step over :data:`RANGE` from :data:`LAMINAR`
-    on, both times ``room``. Returns the mean absolute change.
+    The speed in the middle is the local one plus S (h - y) / 2, which it is for a parabola from any of its points; over
+    ``peak`` (laminar) or :data:`PEAK_TURBULENT` it is the mean speed. A smooth step over :data:`RANGE` from
+    :data:`LAMINAR` on, both times ``room``. Returns the mean absolute change.
     """
     moved = 0.0
     for m in range(cells.size):

@@ -1,15 +1,18 @@
 """Developed temperatures between walls of one temperature: differences shrink by one factor from pitch to pitch.
 
-With x along the flow and L the pitch, T - T_wall = phi(x, y, z) ratio^(x / L), phi periodic. The factor is the slowest of the
-eigenvalues of the energy equation and found by inverse iteration. Source: Patankar, Liu & Sparrow, J. Heat Transfer 99 (1977).
+With x along the flow and L the pitch, T - T_wall = phi(x, y, z) ratio^(x / L), phi periodic. The factor is the slowest
+of the eigenvalues of the energy equation and found by inverse iteration. Source: Patankar, Liu & Sparrow, J. Heat
+Transfer 99 (1977).
 """
+
 from __future__ import annotations
 
 import numpy as np
 
 
 class Pitch:
-    """The periodic part of the temperatures of one :class:`Heat`; ``ratio`` is the factor in the direction of the flow."""
+    """The periodic part of the temperatures of one :class:`Heat`; ``ratio`` is the factor in the direction of the
+    flow."""
 
     def __init__(self, heat):
         self.heat, self.geo, self.drive = heat, heat.geo, heat.case.drive
@@ -46,13 +49,17 @@ class Pitch:
         return self.along
 
     def solve(self, g, f, extra, laps: int, tolerance: float, most: int) -> None:
-        """``laps`` inverse iterations with conductances ``g``, heat capacity flows ``f`` and exchange ``extra`` (W/K)."""
+        """``laps`` inverse iterations with conductances ``g``, heat capacity flows ``f`` and exchange ``extra``
+        (W/K)."""
         heat, a, geo = self.heat, self.axis, self.geo
         idle = ~(heat.active & heat.inner)
         if not np.abs((heat.theta - self.level)[~idle]).max():
             heat.theta[heat.active] += self.drive.entering - self.drive.level
         plain = g[a].copy(), f[a].copy()
-        self.ends = tuple(self._layers(x)[-2].copy() for x in (plain[0] + np.maximum(plain[1], 0), plain[0] + np.maximum(-plain[1], 0)))
+        self.ends = tuple(
+            self._layers(x)[-2].copy()
+            for x in (plain[0] + np.maximum(plain[1], 0), plain[0] + np.maximum(-plain[1], 0))
+        )
         gap = np.append(np.diff(self.at), 0.0)
         passing = self._layers(plain[1])[-2]
         for _ in range(laps):

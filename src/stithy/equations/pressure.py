@@ -1,4 +1,5 @@
 """The pressure correction: conjugate gradients preconditioned by one multigrid cycle."""
+
 from __future__ import annotations
 
 import numpy as np
@@ -36,7 +37,15 @@ def divergence(n, s, m0, m1, m2, out):
             rows = min(per, n[1] + 1 - j)
             a, w = i * s0 + j * s1, rows * s1
             e = a + w
-            y, h0, l0, h1, l1, h2, l2 = out[a:e], m0[a:e], m0[a - s0:e - s0], m1[a:e], m1[a - s1:e - s1], m2[a:e], m2[a - 1:e - 1]
+            y, h0, l0, h1, l1, h2, l2 = (
+                out[a:e],
+                m0[a:e],
+                m0[a - s0 : e - s0],
+                m1[a:e],
+                m1[a - s1 : e - s1],
+                m2[a:e],
+                m2[a - 1 : e - 1],
+            )
             for k in range(w):
                 y[k] = l0[k] - h0[k] + l1[k] - h1[k] + l2[k] - h2[k]
             clear_ends(y, s1, rows, 1, n[2])
@@ -57,12 +66,33 @@ def laplace(n, s, c0, c1, c2, extra, x, y):
             a, w = i * s0 + j * s1, rows * s1
             e = a + w
             z, out, own = x[a:e], y[a:e], extra[a:e]
-            h0, l0, h1, l1, h2, l2 = c0[a:e], c0[a - s0:e - s0], c1[a:e], c1[a - s1:e - s1], c2[a:e], c2[a - 1:e - 1]
-            u0, d0, u1, d1, u2, d2 = x[a + s0:e + s0], x[a - s0:e - s0], x[a + s1:e + s1], x[a - s1:e - s1], x[a + 1:e + 1], x[a - 1:e - 1]
+            h0, l0, h1, l1, h2, l2 = (
+                c0[a:e],
+                c0[a - s0 : e - s0],
+                c1[a:e],
+                c1[a - s1 : e - s1],
+                c2[a:e],
+                c2[a - 1 : e - 1],
+            )
+            u0, d0, u1, d1, u2, d2 = (
+                x[a + s0 : e + s0],
+                x[a - s0 : e - s0],
+                x[a + s1 : e + s1],
+                x[a - s1 : e - s1],
+                x[a + 1 : e + 1],
+                x[a - 1 : e - 1],
+            )
             for k in range(w):
                 q = z[k]
-                out[k] = (own[k] * q + h0[k] * (q - u0[k]) + l0[k] * (q - d0[k]) + h1[k] * (q - u1[k]) + l1[k] * (q - d1[k])
-                          + h2[k] * (q - u2[k]) + l2[k] * (q - d2[k]))
+                out[k] = (
+                    own[k] * q
+                    + h0[k] * (q - u0[k])
+                    + l0[k] * (q - d0[k])
+                    + h1[k] * (q - u1[k])
+                    + l1[k] * (q - d1[k])
+                    + h2[k] * (q - u2[k])
+                    + l2[k] * (q - d2[k])
+                )
             clear_ends(out, s1, rows, 1, n[2])
             for k in range(w):
                 dot += z[k] * out[k]
@@ -76,7 +106,7 @@ def correct(n, s, sn, first, d, x, u):
     for i in range(first[0], n[0] + 1):
         for j in range(first[1], n[1] + 1):
             a = i * s[0] + j * s[1] + first[2]
-            speed, gain, here, there = u[a:a + w], d[a:a + w], x[a:a + w], x[a + sn:a + sn + w]
+            speed, gain, here, there = u[a : a + w], d[a : a + w], x[a : a + w], x[a + sn : a + sn + w]
             for k in range(w):
                 speed[k] += gain[k] * (here[k] - there[k])
 
@@ -99,13 +129,16 @@ class PressureSolver:
     """Solves sum_f c_f (p'_c - p'_n) + extra p'_c = b on the flat padded arrays of one grid size."""
 
     def __init__(self, n, s, periodic=(False,) * 3, spare=None):
-        """``spare``: three flat padded arrays that mean nothing to others while :meth:`solve` works (its own where there are none)."""
+        """``spare``: three flat padded arrays that mean nothing to others while :meth:`solve` works (its own where
+        there are none)."""
         self.n, self.s = np.array(n, np.int64), np.array(s, np.int64)
         self.grid = Symmetric(n, s, periodic)
         self.parts = self.grid.parts
         self.r, self.p, self.y = spare or (None,) * 3
 
-    def solve(self, conductance, extra, b, tolerance: float, most: int, soon: int = 10**6) -> tuple[np.ndarray, int, float]:
+    def solve(
+        self, conductance, extra, b, tolerance: float, most: int, soon: int = 10**6
+    ) -> tuple[np.ndarray, int, float]:
         """Correction (Pa), iterations and the residual left over that of ``b`` (2-norm).
 
         Half the residual will do from ``soon`` iterations on; where the system is as hard as to leave more, it goes on.
@@ -132,7 +165,9 @@ class PressureSolver:
             old = rho
             if self.grid.wraps:
                 wrap(self.n, self.s, self.grid.periodic, p)
-            curve = sum(over(self.parts, lambda part: laplace(part.n, self.s, *part.each((*self.grid.high, extra, p, y)))))
+            curve = sum(
+                over(self.parts, lambda part: laplace(part.n, self.s, *part.each((*self.grid.high, extra, p, y))))
+            )
             if not curve > 0.0:
                 break
             level = np.sqrt(together(rho / curve, p, y, x, r)) / start

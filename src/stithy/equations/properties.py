@@ -1,4 +1,5 @@
 """Properties of the fluids in every cell: constant ones, and those that follow temperature."""
+
 from __future__ import annotations
 
 import numpy as np
@@ -10,9 +11,10 @@ from .staggered import Staggered
 class Properties:
     """Properties on flat padded arrays.
 
-    ``rho`` kg/m3, ``mu`` Pa s, ``nu`` m2/s, ``beta`` 1/K, ``prandtl`` per cell; ``rho_face`` on high faces; ``rho_reference`` at the
-    reference temperature; ``k_molecular`` ratio to the reference conductivity (None while none follows temperature); ``tables`` of
-    fluids whose properties do: (cells, rows of the table by property, fluid). ``held``: they stay as they are.
+    ``rho`` kg/m3, ``mu`` Pa s, ``nu`` m2/s, ``beta`` 1/K, ``prandtl`` per cell; ``rho_face`` on high faces;
+    ``rho_reference`` at the reference temperature; ``k_molecular`` ratio to the reference conductivity (None while none
+    follows temperature); ``tables`` of fluids whose properties do: (cells, rows of the table by property, fluid).
+    ``held``: they stay as they are.
     """
 
     def __init__(self, case: Case, geo: Staggered, fluid: np.ndarray):
@@ -43,10 +45,11 @@ class Properties:
             self.rho_face.append(np.where(both, 0.5 * (self.rho + high), self.rho + high).astype(np.float32))
 
     def seal(self, spaces) -> None:
-        """Remember every closed space (flat cells) full of a gas whose density follows temperature: its cells, the gas' table, its mass (kg).
+        """Remember every closed space (flat cells) full of a gas whose density follows temperature: its cells, the gas'
+        table, its mass (kg).
 
-        The mass is what it held at the start's temperatures and the pressure of the surroundings. A gas is known by rho T being the
-        same all along its table.
+        The mass is what it held at the start's temperatures and the pressure of the surroundings. A gas is known by rho
+        T being the same all along its table.
         """
         if self.case.drive is not None:
             return
@@ -61,7 +64,8 @@ class Properties:
                     self.sealed.append((space, table, float((density * self.geo.volume[space]).sum())))
 
     def sealed_pressure(self, theta) -> list[float]:
-        """Absolute over surrounding pressure of the closed gas spaces, which keep their mass at the present temperatures (K, flat)."""
+        """Absolute over surrounding pressure of the closed gas spaces, which keep their mass at the present
+        temperatures (K, flat)."""
         out = []
         for cells, table, mass in self.sealed:
             density = np.interp(theta[cells] + self.case.reference, table[0], table[1])
@@ -69,7 +73,8 @@ class Properties:
         return out
 
     def update(self, theta, share: float = 0.7) -> bool:
-        """Take them at the present temperatures (K above the reference, flat); density moves there by ``share``. Whether any changed."""
+        """Take them at the present temperatures (K above the reference, flat); density moves there by ``share``.
+        Whether any changed."""
         if self.held or not self.tables:
             return False
         before = self.rho.copy()
@@ -93,7 +98,8 @@ class Properties:
         return True
 
     def lift(self, theta, fluid: np.ndarray) -> np.ndarray:
-        """What gravity multiplies in each cell, N s2/m: beta times temperature, or the loss of density, times volume."""
+        """What gravity multiplies in each cell, N s2/m: beta times temperature, or the loss of density, times
+        volume."""
         if self.tables:
             plain = self.rho_reference * self.beta * theta
             for cells, _, _ in self.tables:

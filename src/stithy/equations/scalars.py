@@ -1,4 +1,5 @@
 """Kernels for transported scalars on cells: links, strain rate, gradients, one relaxed sweep set."""
+
 from __future__ import annotations
 
 import numpy as np
@@ -10,10 +11,11 @@ from ..numerics.slabs import over
 
 @njit(cache=True, nogil=True)
 def links(n, s, axis, face, flux, w0, w1, w2, gamma, low, high):
-    """Weights of the neighbours (kg/s) along one axis: upwind convection plus diffusion, through faces between fluid cells.
+    """Weights of the neighbours (kg/s) along one axis: upwind convection plus diffusion, through faces between fluid
+    cells.
 
-    flux mass flux (kg/s) on high faces, w* padded widths (m), gamma (Pa s) of cells, taken at faces as near-logarithmic mean.
-    Fills high[c] and low[c + s] of the axis; nothing passes other faces.
+    flux mass flux (kg/s) on high faces, w* padded widths (m), gamma (Pa s) of cells, taken at faces as near-logarithmic
+    mean. Fills high[c] and low[c + s] of the axis; nothing passes other faces.
     """
     st = s[axis]
     for i in range(0 if axis == 0 else 1, n[0] + 1):
@@ -39,9 +41,9 @@ def links(n, s, axis, face, flux, w0, w1, w2, gamma, low, high):
 def solve(n, s, fluid, low, high, m0, m1, m2, more, sink, source, held, value, alpha, still, least, x, ap, b, sweeps):
     """Relaxed Gauss-Seidel on the fluid cells; returns the relative residual before.
 
-    ``more`` weight of what openings bring in (its value times weight is in ``source``), ``sink`` >= 0 (kg/s), ``source`` (kg/s
-    times the scalar); cells with ``held`` take ``value``. The scalar never falls below ``least``. What mass fluxes ``m*`` bring and
-    sinks are relaxed by ``alpha``, diffusion by no more than the part ``still``.
+    ``more`` weight of what openings bring in (its value times weight is in ``source``), ``sink`` >= 0 (kg/s),
+    ``source`` (kg/s times the scalar); cells with ``held`` take ``value``. The scalar never falls below ``least``. What
+    mass fluxes ``m*`` bring and sinks are relaxed by ``alpha``, diffusion by no more than the part ``still``.
     """
     r, scale = 0.0, 0.0
     s0, s1 = s[0], s[1]
@@ -57,13 +59,21 @@ def solve(n, s, fluid, low, high, m0, m1, m2, more, sink, source, held, value, a
                     ap[c] = 0.0
                     continue
                 total = low[0][c] + low[1][c] + low[2][c] + high[0][c] + high[1][c] + high[2][c] + more[c] + sink[c]
-                near = (low[0][c] * x[c - s0] + low[1][c] * x[c - s1] + low[2][c] * x[c - 1] + high[0][c] * x[c + s0]
-                        + high[1][c] * x[c + s1] + high[2][c] * x[c + 1])
+                near = (
+                    low[0][c] * x[c - s0]
+                    + low[1][c] * x[c - s1]
+                    + low[2][c] * x[c - 1]
+                    + high[0][c] * x[c + s0]
+                    + high[1][c] * x[c + s1]
+                    + high[2][c] * x[c + 1]
+                )
                 force = b[c] + source[c]
                 r += abs(force + near - total * x[c])
                 scale += abs(total * x[c])
                 total = max(total, 1e-300)
-                passing = 0.5 * (abs(m0[c]) + abs(m0[c - s0]) + abs(m1[c]) + abs(m1[c - s1]) + abs(m2[c]) + abs(m2[c - 1]))
+                passing = 0.5 * (
+                    abs(m0[c]) + abs(m0[c - s0]) + abs(m1[c]) + abs(m1[c - s1]) + abs(m2[c]) + abs(m2[c - 1])
+                )
                 slow = min(passing + sink[c], total) * (1.0 / alpha - 1.0) + still * total
                 b[c] = force + slow * x[c]
                 ap[c] = 1.0 / (total + slow)
@@ -77,8 +87,15 @@ def solve(n, s, fluid, low, high, m0, m1, m2, more, sink, source, held, value, a
                 for half in range(2):
                     for c in range(row + 1 + half, row + n[2] + 1, 2):
                         if ap[c] != 0.0:
-                            y = ap[c] * (b[c] + low[0][c] * x[c - s0] + low[1][c] * x[c - s1] + low[2][c] * x[c - 1]
-                                         + high[0][c] * x[c + s0] + high[1][c] * x[c + s1] + high[2][c] * x[c + 1])
+                            y = ap[c] * (
+                                b[c]
+                                + low[0][c] * x[c - s0]
+                                + low[1][c] * x[c - s1]
+                                + low[2][c] * x[c - 1]
+                                + high[0][c] * x[c + s0]
+                                + high[1][c] * x[c + s1]
+                                + high[2][c] * x[c + 1]
+                            )
                             x[c] = max(y, least)
     return r / scale if scale > 0.0 else 0.0
 
@@ -91,10 +108,12 @@ def strain(flow, fluid, law, out) -> None:
 
 @njit(cache=True, nogil=True)
 def strain2(first, last, n, s, fluid, face0, face1, face2, u, v, w, w0, w1, w2, law, out):
-    """S^2 = 2 S_ij S_ij (1/s2) at cell centres; a blocked face stands still, other faces without a neighbour repeat the cell.
+    """S^2 = 2 S_ij S_ij (1/s2) at cell centres; a blocked face stands still, other faces without a neighbour repeat the
+    cell.
 
-    For planes ``first`` to ``last``. The face towards a cell that has a wall behind it has that cell's velocity times its ``law``
-    where that is positive, or the own one times minus the own ``law`` where that is negative; else the linear mean.
+    For planes ``first`` to ``last``. The face towards a cell that has a wall behind it has that cell's velocity times
+    its ``law`` where that is positive, or the own one times minus the own ``law`` where that is negative; else the
+    linear mean.
     """
     g = np.zeros((3, 3))
     q = np.zeros(3)
@@ -119,7 +138,11 @@ def strain2(first, last, n, s, fluid, face0, face1, face2, u, v, w, w0, w1, w2, 
                         kind = face[c] if side else face[c - st]
                         sign = 1.0 if side else -1.0
                         if kind == 1:
-                            z[0], z[1], z[2] = 0.5 * (u[d] + u[d - s[0]]), 0.5 * (v[d] + v[d - s[1]]), 0.5 * (w[d] + w[d - 1])
+                            z[0], z[1], z[2] = (
+                                0.5 * (u[d] + u[d - s[0]]),
+                                0.5 * (v[d] + v[d - s[1]]),
+                                0.5 * (w[d] + w[d - 1]),
+                            )
                             other = wt[m + 1] if side else wt[m - 1]
                             f = wt[m] / (wt[m] + other)
                             behind = face[d] if side else face[d - st]

@@ -3,6 +3,7 @@
 Every array has one ghost layer and is flat with z fastest; ``c`` is a cell's index, ``c + s[a]`` its neighbour
 along axis ``a``. The velocity ``u[a][c]`` sits on the *high* face of cell ``c`` along ``a``.
 """
+
 from __future__ import annotations
 
 import numpy as np
@@ -31,8 +32,10 @@ class Staggered:
         self.s = (self.shape[1] * self.shape[2], self.shape[2], 1)
         self.periodic = np.array([a in case.periodic for a in "xyz"], np.bool_)
         self.kind = self.pad(case.kind, VOID, np.uint8)
-        self.width = [np.concatenate([w[-1:], w, w[:1]]) if cyclic else np.concatenate([w[:1], w, w[-1:]])
-                      for w, cyclic in zip(case.grid.widths, self.periodic, strict=True)]
+        self.width = [
+            np.concatenate([w[-1:], w, w[:1]]) if cyclic else np.concatenate([w[:1], w, w[-1:]])
+            for w, cyclic in zip(case.grid.widths, self.periodic, strict=True)
+        ]
         self.high = []
         for lines, w in zip(case.grid.lines, self.width, strict=True):
             self.high.append(np.concatenate([lines, [lines[-1] + w[-1]]]))
@@ -59,7 +62,8 @@ class Staggered:
         return out.ravel()
 
     def wrapped(self, x: np.ndarray) -> np.ndarray:
-        """``x`` (flat or padded 3-D) with its ghost layers along periodic axes repeating the far side; changed in place."""
+        """``x`` (flat or padded 3-D) with its ghost layers along periodic axes repeating the far side; changed in
+        place."""
         for a in np.flatnonzero(self.periodic):
             y = np.moveaxis(x.reshape(self.shape), a, 0)
             y[0], y[-1] = y[-2], y[1]
@@ -120,7 +124,8 @@ class Staggered:
         return out
 
     def wall_gap(self, axis: int, up: bool) -> np.ndarray:
-        """Distance (m) from each cell's centre to the wall on its given side: half a cell, or where a curved wall crosses.
+        """Distance (m) from each cell's centre to the wall on its given side: half a cell, or where a curved wall
+        crosses.
 
         The crossing is kept at 0.05 half cells at least. Source: Shortley & Weller, J. Appl. Phys. 9 (1938).
         """
@@ -176,4 +181,6 @@ class Staggered:
                 factors.append(self.wrapped(g.astype(np.float32).ravel()))
             self.g.append(factors)
             self.gw.append(self.wrapped((wall * own).astype(np.float32).ravel()))
-            self.control.append(self.wrapped((self.area[a].reshape(self.shape) * (low + upp) * own).astype(np.float32).ravel()))
+            self.control.append(
+                self.wrapped((self.area[a].reshape(self.shape) * (low + upp) * own).astype(np.float32).ravel())
+            )

@@ -1,4 +1,5 @@
 """The strain rate of a flow on the grid, with the law of the wall where a linear profile would not do."""
+
 from __future__ import annotations
 
 import numpy as np
@@ -10,9 +11,9 @@ from .staggered import BLOCKED
 class Strain:
     """S^2 = 2 S_ij S_ij (1/s2) at cell centres of one :class:`Flow`: :attr:`s2`, flat.
 
-    ``at_wall`` are the cells at walls, ``beside`` the fluid cells next to those that a curved wall cuts. ``distance`` (m) as from
-    :func:`walls.wall_distance`, padded. The velocity of the face between a cell at a wall and the next follows from the law: a linear
-    mean would make the strain rate up to three times too large.
+    ``at_wall`` are the cells at walls, ``beside`` the fluid cells next to those that a curved wall cuts. ``distance``
+    (m) as from :func:`walls.wall_distance`, padded. The velocity of the face between a cell at a wall and the next
+    follows from the law: a linear mean would make the strain rate up to three times too large.
     """
 
     def __init__(self, flow, distance):
@@ -38,7 +39,9 @@ class Strain:
         """:attr:`s2` of the present flow, whose ``speed`` (m/s) at cell centres is given (None: linear everywhere)."""
         flow = self.flow
         if speed is not None:
-            c = self.at_wall  # how much faster, by the law, the flow is at the far side of a cell at a wall than in its middle
+            c = (
+                self.at_wall
+            )  # how much faster, by the law, the flow is at the far side of a cell at a wall than in its middle
             self.law_at[c] = np.where(self.cut, 0.0, mixing.faster_at(speed[c] * self.distance[c] / flow.nu[c], 2.0))
             c = self.beside  # where walls cut cells anyhow: how much slower two thirds of the way out
             self.law_at[c] = -mixing.faster_at(speed[c] * self.distance[c] / flow.nu[c], 2 / 3)

@@ -1,13 +1,15 @@
 """What a steep profile beside a wall does to the balance of a cell, for the second scalar of k-omega.
 
-In the viscous sublayer omega falls with the inverse square of the wall distance. Between two cells that stand there a straight line tells
-up to twice the diffusion, and the value in a cell's middle too little of the mean square in it; omega comes out too large, and friction up
-to a tenth too low where the first cells lie at y+ 1 to 5. Here both follow a power of the distance, fitted to the two cells, by as much as
-the viscous part rules omega's own law of the wall (D. C. Wilcox, Turbulence Modeling for CFD, 1993: omega = 6 nu / (0.075 y^2)).
+In the viscous sublayer omega falls with the inverse square of the wall distance. Between two cells that stand there a
+straight line tells up to twice the diffusion, and the value in a cell's middle too little of the mean square in it;
+omega comes out too large, and friction up to a tenth too low where the first cells lie at y+ 1 to 5. Here both follow a
+power of the distance, fitted to the two cells, by as much as the viscous part rules omega's own law of the wall (D. C.
+Wilcox, Turbulence Modeling for CFD, 1993: omega = 6 nu / (0.075 y^2)).
 
-The eddy viscosity grows with up to the cube of the distance there, and what lies between a cell at a wall and the next resists more than
-a mean of both tells: :meth:`Sublayer.bridge`.
+The eddy viscosity grows with up to the cube of the distance there, and what lies between a cell at a wall and the next
+resists more than a mean of both tells: :meth:`Sublayer.bridge`.
 """
+
 from __future__ import annotations
 
 import numpy as np
@@ -28,7 +30,8 @@ def viscous_share(y, nu, k):
 
 @njit(cache=True, nogil=True)
 def powers(cells, st, y, x, out, total):
-    """Power of the inverse distance by which ``x`` falls across each of some high faces, and its sum in the cells on both sides."""
+    """Power of the inverse distance by which ``x`` falls across each of some high faces, and its sum in the cells on
+    both sides."""
     for m in range(cells.size):
         c, e = cells[m], cells[m] + st
         if y[c] > y[e]:
@@ -41,7 +44,8 @@ def powers(cells, st, y, x, out, total):
 
 @njit(cache=True, nogil=True)
 def diffuse(cells, st, at, power, y, nu, k, x, flux, low, high):
-    """Change the weights across some high faces, at distances ``at``, to the slope that a power of the distance has there."""
+    """Change the weights across some high faces, at distances ``at``, to the slope that a power of the distance has
+    there."""
     for m in range(cells.size):
         c, p = cells[m], power[m]
         near, far = (c, c + st) if y[c] < y[c + st] else (c + st, c)
@@ -58,7 +62,8 @@ def diffuse(cells, st, at, power, y, nu, k, x, flux, low, high):
 
 @njit(cache=True, nogil=True)
 def mean_square(cells, inner, outer, total, count, y, nu, k, out):
-    """Multiply ``out`` by the mean square over each of some cells, from ``inner`` to ``outer`` (m), over that in its middle."""
+    """Multiply ``out`` by the mean square over each of some cells, from ``inner`` to ``outer`` (m), over that in its
+    middle."""
     for m in range(cells.size):
         c = cells[m]
         p = 2.0 * total[c] / count[m]
@@ -72,8 +77,9 @@ def mean_square(cells, inner, outer, total, count, y, nu, k, out):
 
 @njit(cache=True, nogil=True)
 def resist(near, far, y, ratio, scale, nu, k, law, total):
-    """Add to ``total`` of the cells ``near`` walls what the mean with the cell ``far`` must be taken of, so that it resists as much as a
-    power law between the two, or as ``law`` says where it is given: one plus ``scale`` times the eddy ``ratio``."""
+    """Add to ``total`` of the cells ``near`` walls what the mean with the cell ``far`` must be taken of, so that it
+    resists as much as a power law between the two, or as ``law`` says where it is given: one plus ``scale`` times the
+    eddy ``ratio``."""
     for m in range(near.size):
         c, e = near[m], far[m]
         first, last = max(scale[c] * ratio[c], 1e-9), max(scale[e] * ratio[e], 1e-9)
@@ -85,7 +91,9 @@ def resist(near, far, y, ratio, scale, nu, k, law, total):
         mean = plain + viscous_share(y[c], nu[c], k[c]) * (1.0 / rest - plain)
         if law.size:
             mean = plain * law[m]
-        root = np.sqrt(3.0 * (1.0 + last) + 6.0 * mean) - 2.0 * np.sqrt(1.0 + last)  # between(root^2, 1 + last) is the mean
+        root = np.sqrt(3.0 * (1.0 + last) + 6.0 * mean) - 2.0 * np.sqrt(
+            1.0 + last
+        )  # between(root^2, 1 + last) is the mean
         total[c] += max(root, 0.3) ** 2
 
 
@@ -139,7 +147,8 @@ class Sublayer:
         mean_square(self.cells, self.inner, self.outer, self.total, self.count, self.y, nu, k, out)
 
     def bridge(self, ratio, scale, nu, k, law: np.ndarray | None = None) -> np.ndarray:
-        """One plus ``scale`` times the eddy ``ratio`` (flat) of the cells :attr:`leading` from walls, for means with the next ones.
+        """One plus ``scale`` times the eddy ``ratio`` (flat) of the cells :attr:`leading` from walls, for means with
+        the next ones.
 
         ``law`` is what the means across :attr:`near` and :attr:`far` are to be multiplied by, where it is known.
         """

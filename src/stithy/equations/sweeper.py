@@ -1,4 +1,6 @@
-"""The equations of one momentum component: sweeps by points, and aggregates of points where those do not reach far enough."""
+"""The equations of one momentum component: sweeps by points, and aggregates of points where those do not reach far
+enough."""
+
 from __future__ import annotations
 
 import numpy as np
@@ -35,12 +37,15 @@ class Sweeper:
         self.sweeps(a, u, b)
         self.age += 1
         if self.age % 10 < 3:  # looked at in every third round or so
-            self.stiff[a] = any(self.flow.alone) or self.defect(a, u, b) > 0.4 * before  # developed flow is all diffusion
+            self.stiff[a] = (
+                any(self.flow.alone) or self.defect(a, u, b) > 0.4 * before
+            )  # developed flow is all diffusion
         if self.stiff[a]:
             self.by_grids(a, u, b)
 
     def respond(self, a: int, x, force) -> None:
-        """Improve ``x`` (m/s), the answer of one component to ``force`` (N) with everything else at rest, until it is within a tenth."""
+        """Improve ``x`` (m/s), the answer of one component to ``force`` (N) with everything else at rest, until it is
+        within a tenth."""
         size = float(np.abs(force).sum())
         for _ in range(12):
             self.sweeps(a, x, force)
@@ -59,15 +64,25 @@ class Sweeper:
         flow = self.flow
 
         def work(p):
-            return defect(p.n, flow.s, flow.from_plane(p, flow.first[a]), p.of(x), p.each(flow.low), p.each(flow.high),
-                                   p.of(flow.ap), p.of(b), p.of(out))
+            return defect(
+                p.n,
+                flow.s,
+                flow.from_plane(p, flow.first[a]),
+                p.of(x),
+                p.each(flow.low),
+                p.each(flow.high),
+                p.of(flow.ap),
+                p.of(b),
+                p.of(out),
+            )
 
         return sum(over(flow.parts, work))
 
     def by_grids(self, a: int, x, b, rounds: int = ROUNDS) -> None:
         """Correct one component by aggregates, where diffusion ties together more points than sweeps can reach.
 
-        A correction is smoothed, and taken as far as leaves least of the residual: sums of cells' equations by themselves fall short.
+        A correction is smoothed, and taken as far as leaves least of the residual: sums of cells' equations by
+        themselves fall short.
         """
         flow, joined = self.flow, self._aggregates(a)
         step, left = flow.extra, flow.div  # at leisure here
@@ -77,7 +92,10 @@ class Sweeper:
             if size == 0.0:
                 return
             coarse = joined.below()
-            over(joined.pieces, lambda h, size=size, coarse=coarse: give_down(joined.of[h], flow.carry[h], 1.0 / size, coarse))
+            over(
+                joined.pieces,
+                lambda h, size=size, coarse=coarse: give_down(joined.of[h], flow.carry[h], 1.0 / size, coarse),
+            )
             step.fill(0.0)
             joined.add_correction(step, size)
             self.sweeps(a, step, flow.carry, 1)
@@ -105,8 +123,12 @@ class Sweeper:
             if self.excess is None:
                 self.excess = np.zeros(flow.geo.size, np.float32)
             live = joined.live(flow.ap)
-            over(flow.parts, lambda p: momentum.excess_of(p.n, flow.s, p.each(flow.low), p.each(flow.high), p.of(flow.ap), p.of(live),
-                                                          p.of(self.excess)))
+            over(
+                flow.parts,
+                lambda p: momentum.excess_of(
+                    p.n, flow.s, p.each(flow.low), p.each(flow.high), p.of(flow.ap), p.of(live), p.of(self.excess)
+                ),
+            )
             joined.setup(live, self.excess)
             self.made = a, self.age
         return joined

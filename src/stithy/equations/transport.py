@@ -1,4 +1,5 @@
 """A transported scalar: convection by the flow, diffusion, sinks and sources, on the fluid cells of one grid."""
+
 from __future__ import annotations
 
 import numpy as np
@@ -21,9 +22,11 @@ class Transport:
     def step(self, flux, x, gamma, sink, source, held, value, inflow, least: float, diffuse=None) -> float:
         """One relaxed step of the scalar ``x`` in place; the relative residual before it.
 
-        flux : mass flux (kg/s) on high faces along x, y, z. gamma : diffusivity times density (kg/m/s) of the fluid cells. sink (kg/s),
-        source (kg/s times the scalar; inflow is added to it). held, value : cells with a given value. inflow : the scalar at each opening.
-        least : it never falls below. diffuse : called (axis, low, high) for each axis, to put a better diffusion into the weights.
+        flux : mass flux (kg/s) on high faces along x, y, z. gamma : diffusivity times density (kg/m/s) of the fluid
+        cells. sink (kg/s), source (kg/s times the scalar; inflow is added to it). held, value : cells with a given
+        value. inflow : the scalar at each opening.
+        least : it never falls below. diffuse : called (axis, low, high) for each axis, to put a better diffusion into
+        the weights.
         """
         flow, geo = self.flow, self.geo
         self.gamma[np.flatnonzero(self.fluid)] = gamma
@@ -31,7 +34,9 @@ class Transport:
         geo.wrapped(x)
         with flow.work.lease("a transported scalar") as work:
             for a in range(3):
-                scalars.links(flow.n, flow.s, a, geo.face[a], flux[a], *geo.width, self.gamma, work.low[a], work.high[a])
+                scalars.links(
+                    flow.n, flow.s, a, geo.face[a], flux[a], *geo.width, self.gamma, work.low[a], work.high[a]
+                )
                 if diffuse is not None:
                     diffuse(a, work.low[a], work.high[a])
             b = work.source
@@ -46,8 +51,26 @@ class Transport:
                 cells = geo.flat(opening.cells)
                 np.add.at(self.more, cells, enters)
                 np.add.at(source, cells, enters * v)
-            r = scalars.solve(flow.n, flow.s, self.fluid, work.low, work.high, *flux, self.more, sink, source, held, value, RELAXED, STILL,
-                              least, x, work.diagonal, b, 4)
+            r = scalars.solve(
+                flow.n,
+                flow.s,
+                self.fluid,
+                work.low,
+                work.high,
+                *flux,
+                self.more,
+                sink,
+                source,
+                held,
+                value,
+                RELAXED,
+                STILL,
+                least,
+                x,
+                work.diagonal,
+                b,
+                4,
+            )
             for weights in (*work.low, *work.high):
                 weights.fill(0.0)
         geo.wrapped(x)

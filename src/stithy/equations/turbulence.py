@@ -1,4 +1,5 @@
 """Mixing by turbulence: each model turns the present flow into effective viscosities and conductivities."""
+
 from __future__ import annotations
 
 import numpy as np
@@ -15,7 +16,9 @@ class Laminar:
 
     def __init__(self, flow):
         self.flow = flow
-        self.laminar = np.ones(flow.geo.size, np.float32)  # 1 where the flow is laminar, 0 where the law of the wall holds
+        self.laminar = np.ones(
+            flow.geo.size, np.float32
+        )  # 1 where the flow is laminar, 0 where the law of the wall holds
 
     def update(self) -> None:
         """Take over viscosity and conductivity of the fluid, which may follow temperature."""
@@ -39,8 +42,11 @@ class WallLaw(Laminar):
     def __init__(self, flow):
         super().__init__(flow)
         distance = walls.wall_distance(flow.case)
-        self.distance = flow.geo.pad(np.where(distance < walls.NO_WALL, distance, 0.0), 0.0, np.float32)  # no wall: no law of the wall
-        # between two walls the eddy viscosity is not linear to the middle (H. Reichardt, Z. Angew. Math. Mech. 31, 1951)
+        self.distance = flow.geo.pad(
+            np.where(distance < walls.NO_WALL, distance, 0.0), 0.0, np.float32
+        )  # no wall: no law of the wall
+        # between two walls the eddy viscosity is not linear to the middle (H. Reichardt, Z. Angew. Math. Mech. 31,
+        # 1951)
         gap = walls.gap(flow.case)
         away = np.minimum(2.0 * distance / np.maximum(gap, 1e-12), 1.0)
         self.core = flow.geo.pad((2.0 - away) * (1.0 + 2.0 * (1.0 - away) ** 2) / 6.0, 0.0, np.float32)
@@ -73,7 +79,8 @@ class WallLaw(Laminar):
             self.update(1, 1.0)
 
     def update(self, every: int = 4, part: float = 0.5) -> None:
-        """The ``part`` of the way to what the present speeds ask for; strain and the state of passages in one of ``every`` rounds."""
+        """The ``part`` of the way to what the present speeds ask for; strain and the state of passages in one of
+        ``every`` rounds."""
         flow = self.flow
         speed = flow.speed()
         k = self.one if flow.k_molecular is None else flow.k_molecular
@@ -83,9 +90,15 @@ class WallLaw(Laminar):
             share = 0.5 if self.rounds else 1.0
             self.residual = 0.0
             for cells, _ in self.fluids:
-                self.residual = max(self.residual, fade(cells, speed, s2, self.distance, *self.passage, flow.nu, share, self.fade))
-                over(halves(cells.size), lambda h, c=cells: mixing.shear_layers(c[h], s2, self.length, self.fade, flow.nu, share,
-                                                                                self.layer))
+                self.residual = max(
+                    self.residual, fade(cells, speed, s2, self.distance, *self.passage, flow.nu, share, self.fade)
+                )
+                over(
+                    halves(cells.size),
+                    lambda h, c=cells: mixing.shear_layers(
+                        c[h], s2, self.length, self.fade, flow.nu, share, self.layer
+                    ),
+                )
             np.subtract(1.0, self.fade, out=self.laminar)
             flow.geo.wrapped(self.laminar)
         self.rounds += 1

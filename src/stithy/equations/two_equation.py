@@ -1,11 +1,15 @@
-"""Two-equation turbulence: shear-stress transport k-omega, and k-epsilon in two layers; one near-wall treatment for both.
+"""Two-equation turbulence: shear-stress transport k-omega, and k-epsilon in two layers; one near-wall treatment for
+both.
 
-Walls: friction and wall conductivity from Spalding's law of the wall (see :mod:`mixing`), which holds from y+ 1 to 100; in
-cells at walls the production is that of the same law, nu_t (du/dy)^2 = u_tau^4 / nu * e / (1 + e)^2 with e = nu_t / nu of the law.
-Sources: F. Menter, M. Kuntz, R. Langtry, Turbulence, Heat and Mass Transfer 4 (2003); B. Launder & D. Spalding, Comput. Methods
-Appl. Mech. Eng. 3 (1974); two layers: H. Chen & V. Patel, AIAA J. 26 (1988), M. Wolfshtein, Int. J. Heat Mass Transfer 12 (1969);
-bound on the time scale: P. Durbin, Int. J. Heat Fluid Flow 17 (1996). Buoyancy does not enter the two equations.
+Walls: friction and wall conductivity from Spalding's law of the wall (see :mod:`mixing`), which holds from y+ 1 to 100;
+in cells at walls the production is that of the same law, nu_t (du/dy)^2 = u_tau^4 / nu * e / (1 + e)^2 with e = nu_t /
+nu of the law.
+Sources: F. Menter, M. Kuntz, R. Langtry, Turbulence, Heat and Mass Transfer 4 (2003); B. Launder & D. Spalding, Comput.
+Methods Appl. Mech. Eng. 3 (1974); two layers: H. Chen & V. Patel, AIAA J. 26 (1988), M. Wolfshtein, Int. J. Heat Mass
+Transfer 12 (1969); bound on the time scale: P. Durbin, Int. J. Heat Fluid Flow 17 (1996). Buoyancy does not enter the
+two equations.
 """
+
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
@@ -42,8 +46,10 @@ class TwoEquation(ABC):
         self.at_wall, self.s2 = self.strain.at_wall, self.strain.s2
         self.sublayer = Sublayer(flow.geo, self.fluid, self.distance, self.at_wall)
         of = flow.geo.pad(flow.case.fluid_of, 0, np.int64)
-        self.tables = [(np.flatnonzero(self.fluid & (of == m)), mixing.Tables(f.mu * f.cp / f.k))
-                       for m, f in enumerate(flow.case.fluids)]
+        self.tables = [
+            (np.flatnonzero(self.fluid & (of == m)), mixing.Tables(f.mu * f.cp / f.k))
+            for m, f in enumerate(flow.case.fluids)
+        ]
         prandtl = np.array([f.mu * f.cp / f.k for f in flow.case.fluids])
         self.between = mixing.Between(prandtl[of[self.sublayer.near]])
         self.law = mixing.Tables(0.9).rows
@@ -58,7 +64,9 @@ class TwoEquation(ABC):
         speed = max(flow.scale, 1e-6)
         drive = flow.case.drive
         if drive is not None and drive.gradient is None:
-            area = float(np.prod([x[-1] - x[0] for a, x in zip("xyz", flow.case.grid.lines, strict=True) if a != drive.axis]))
+            area = float(
+                np.prod([x[-1] - x[0] for a, x in zip("xyz", flow.case.grid.lines, strict=True) if a != drive.axis])
+            )
             speed = max(speed, drive.mass_flow / (area * max(f.rho for f in flow.case.fluids)))
         self.k[c] = 1.5 * (0.05 * speed) ** 2
         self.second[c] = self.second_from(self.k[c], self.k[c] / (20 * flow.nu[c]))
@@ -88,7 +96,9 @@ class TwoEquation(ABC):
     def friction(self):
         """Friction velocity (m/s) and eddy ratio e of the wall law in the cells at walls."""
         flow, c = self.flow, self.at_wall
-        x = (np.log2(np.maximum(self.speed[c] * self.distance[c] / flow.nu[c], 1e-30)) - mixing.Tables.LOW) * mixing.Tables.STEPS
+        x = (
+            np.log2(np.maximum(self.speed[c] * self.distance[c] / flow.nu[c], 1e-30)) - mixing.Tables.LOW
+        ) * mixing.Tables.STEPS
         x = np.clip(x, 0, self.law.shape[1] - 1.001)
         i = x.astype(int)
         w = x - i
@@ -108,11 +118,15 @@ class TwoEquation(ABC):
         self._effective(0.7)
 
     def transport(self, flux, x, gamma, sink, source, held, value, inflow, least, steep: bool = False) -> float:
-        """One relaxed step of one scalar; ``inflow`` its value at each opening; ``steep``: it falls steeply from walls."""
+        """One relaxed step of one scalar; ``inflow`` its value at each opening; ``steep``: it falls steeply from
+        walls."""
+
         def diffuse(a, low, high):
             self.sublayer.diffuse(a, self.flow.nu, self.k, x, flux[a], low, high)
 
-        return self.transported.step(flux, x, gamma, sink, source, held, value, inflow, least, diffuse if steep else None)
+        return self.transported.step(
+            flux, x, gamma, sink, source, held, value, inflow, least, diffuse if steep else None
+        )
 
     def inflow(self):
         """k (m2/s2) and omega (1/s) of what enters at every opening."""
@@ -120,8 +134,11 @@ class TwoEquation(ABC):
         for patch, faces, _ in flow.openings:
             speed = np.abs(flow.u[patch.axis][faces]).mean() if len(faces) else 0.0
             k = max(1.5 * (patch.intensity * speed) ** 2, 1e-10)
-            spans = [np.ptp(flow.case.grid.lines[a][np.concatenate([patch.cells[:, a], patch.cells[:, a] + 1])])
-                     for a in range(3) if a != patch.axis]
+            spans = [
+                np.ptp(flow.case.grid.lines[a][np.concatenate([patch.cells[:, a], patch.cells[:, a] + 1])])
+                for a in range(3)
+                if a != patch.axis
+            ]
             length = patch.length or 0.07 * 2 * spans[0] * spans[1] / (spans[0] + spans[1])
             ks.append(k)
             omegas.append(k**0.5 / (C_MU**0.25 * length))
@@ -138,8 +155,10 @@ class TwoEquation(ABC):
         ratio = self.transported.more  # at leisure between steps
         ratio.fill(0.0)
         ratio[c] = self.nu_t[c] / flow.nu[c]
-        for own, molecular, scale, was, law in ((flow.mu_eff, flow.mu, self.one, keep[0], None),
-                                                (flow.k_eff, k, flow.prandtl / mixing.PR_T, keep[1], self._law_of_heat())):
+        for own, molecular, scale, was, law in (
+            (flow.mu_eff, flow.mu, self.one, keep[0], None),
+            (flow.k_eff, k, flow.prandtl / mixing.PR_T, keep[1], self._law_of_heat()),
+        ):
             own[c] = molecular[c] * (1 + ratio[c] * scale[c])
             own[first] = molecular[first] * self.sublayer.bridge(ratio, scale, flow.nu, self.k, law)
             own[c] = was + share * (own[c] - was)
@@ -147,7 +166,8 @@ class TwoEquation(ABC):
             self.geo.wrapped(x)
 
     def _law_of_heat(self):
-        """What the law of the wall for temperature says of the means between cells at walls and the next (see :class:`mixing.Between`)."""
+        """What the law of the wall for temperature says of the means between cells at walls and the next (see
+        :class:`mixing.Between`)."""
         speed, near, far = np.zeros(self.geo.size), self.sublayer.near, self.sublayer.far
         speed[self.at_wall] = self.u_tau
         at = speed[near] / self.flow.nu[near]
@@ -213,14 +233,36 @@ class ShearStress(TwoEquation):
         self.value[wall] = np.hypot(viscous, log)
         ks, omegas = self.inflow()
         mu_t = rho * self.nu_t[c]
-        r = self.transport(flux, self.second, rho * nu + mu_t * (f1 * 0.5 + (1 - f1) * 0.856), self.sink, self.source, self.held,
-                           self.value, omegas, 1e-6, True)
+        r = self.transport(
+            flux,
+            self.second,
+            rho * nu + mu_t * (f1 * 0.5 + (1 - f1) * 0.856),
+            self.sink,
+            self.source,
+            self.held,
+            self.value,
+            omegas,
+            1e-6,
+            True,
+        )
         self.source.fill(0.0)
         self.sink.fill(0.0)
         self.source[c] = mass * p
         self.sink[c] = mass * 0.09 * self.second[c]
-        self.residual = max(r, self.transport(flux, self.k, rho * nu + mu_t * (f1 * 0.85 + (1 - f1)), self.sink, self.source,
-                                              self.free, self.value, ks, 1e-14))
+        self.residual = max(
+            r,
+            self.transport(
+                flux,
+                self.k,
+                rho * nu + mu_t * (f1 * 0.85 + (1 - f1)),
+                self.sink,
+                self.source,
+                self.free,
+                self.value,
+                ks,
+                1e-14,
+            ),
+        )
 
 
 class TwoLayer(TwoEquation):
@@ -275,10 +317,21 @@ class TwoLayer(TwoEquation):
         self.value[wall] = kw**1.5 / (self.LENGTH * y * np.maximum(1 - np.exp(-re / (2 * self.LENGTH)), 1e-6))
         ks, omegas = self.inflow()
         mu_t = rho * self.nu_t[c]
-        r = self.transport(flux, self.second, rho * nu + mu_t / 1.3, self.sink, self.source, self.held, self.value,
-                           [C_MU * a * b for a, b in zip(ks, omegas, strict=True)], 1e-14)
+        r = self.transport(
+            flux,
+            self.second,
+            rho * nu + mu_t / 1.3,
+            self.sink,
+            self.source,
+            self.held,
+            self.value,
+            [C_MU * a * b for a, b in zip(ks, omegas, strict=True)],
+            1e-14,
+        )
         self.source.fill(0.0)
         self.sink.fill(0.0)
         self.source[c] = mass * p
         self.sink[c] = mass * self.second[c] / np.maximum(k, 1e-14)
-        self.residual = max(r, self.transport(flux, self.k, rho * nu + mu_t, self.sink, self.source, self.free, self.value, ks, 1e-14))
+        self.residual = max(
+            r, self.transport(flux, self.k, rho * nu + mu_t, self.sink, self.source, self.free, self.value, ks, 1e-14)
+        )

@@ -1,4 +1,5 @@
 """Where the walls are: the distance to the nearest one, and the gap between two that face each other."""
+
 from __future__ import annotations
 
 import numpy as np
@@ -11,8 +12,8 @@ NO_WALL = 1e3  # m
 
 
 def _wall_faces(case: Case, repeats) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-    """Cells (m, 3), and axis and side (m, 2) of all faces between fluid and a wall, of the case ``repeats`` (3,) times over;
-    openings, symmetry and periodic sides are no walls. Last the fluid cells themselves, bool."""
+    """Cells (m, 3), and axis and side (m, 2) of all faces between fluid and a wall, of the case ``repeats`` (3,) times
+    over; openings, symmetry and periodic sides are no walls. Last the fluid cells themselves, bool."""
     fluid = np.pad(case.kind == FLUID, 1)
     cells, sides = [], []
     for axis in range(3):
@@ -35,10 +36,10 @@ def _wall_faces(case: Case, repeats) -> tuple[np.ndarray, np.ndarray, np.ndarray
 def wall_distance(case: Case) -> np.ndarray:
     """Distance (m) of fluid cell centres to the nearest wall face; 0 in other cells, NO_WALL where there is none.
 
-    The distance to a face is that to its rectangle; where a curved or oblique wall crosses, to a piece of the plane that touches it there
-    (:func:`_planes`). Which face is nearest is handed on from cell to cell, to and fro through the
-    fluid, until nothing gets nearer; beyond periodic sides stand the walls of the next pitch. Source of the method: P.-E.
-    Danielsson, Comput. Graph. Image Process. 14 (1980).
+    The distance to a face is that to its rectangle; where a curved or oblique wall crosses, to a piece of the plane
+    that touches it there (:func:`_planes`). Which face is nearest is handed on from cell to cell, to and fro through
+    the fluid, until nothing gets nearer; beyond periodic sides stand the walls of the next pitch. Source of the method:
+    P.-E. Danielsson, Comput. Graph. Image Process. 14 (1980).
     """
     repeats = [3 if a in case.periodic else 1 for a in "xyz"]
     cells, sides, fluid = _wall_faces(case, repeats)
@@ -93,7 +94,9 @@ def _spread(fluid, x, y, z, cells, centre, reach, normal, near, best):
                                 for m in near[p, q, r]:
                                     if m < 0 or m == mine[0] or m == mine[1]:
                                         continue
-                                    moved |= _keep(_squared(x[i], y[j], z[k], centre[m], reach[m], normal[m]), m, mine, known)
+                                    moved |= _keep(
+                                        _squared(x[i], y[j], z[k], centre[m], reach[m], normal[m]), m, mine, known
+                                    )
         forward = not forward
         quiet = 0 if moved else quiet + 1
 
@@ -113,13 +116,15 @@ def _keep(d, m, numbers, distances):
 
 @njit(cache=True, inline="always")
 def _squared(x, y, z, centre, reach, normal):
-    """Squared distance to a rectangle along the grid (``normal`` zero), or to a piece of a plane that reaches as far along the grid."""
+    """Squared distance to a rectangle along the grid (``normal`` zero), or to a piece of a plane that reaches as far
+    along the grid."""
     a, b, c = x - centre[0], y - centre[1], z - centre[2]
     s = a * normal[0] + b * normal[1] + c * normal[2]
     if s == 0.0:
         a, b, c = max(abs(a) - reach[0], 0.0), max(abs(b) - reach[1], 0.0), max(abs(c) - reach[2], 0.0)
         return a * a + b * b + c * c
-    # from the foot of the perpendicular back to the piece, within the plane: its third direction (no reach) follows from the other two
+    # from the foot of the perpendicular back to the piece, within the plane: its third direction (no reach) follows
+    # from the other two
     total, third, n_third = s * s, 0.0, 1.0
     for d, n, r in ((a, normal[0], reach[0]), (b, normal[1], reach[1]), (c, normal[2], reach[2])):
         if r > 0.0:
@@ -133,18 +138,21 @@ def _squared(x, y, z, centre, reach, normal):
 
 
 def _planes(case: Case, cells, sides) -> tuple[np.ndarray, np.ndarray]:
-    """Distance (m) from cell centres along the grid to the curved wall that crosses there (NaN where none does), and the wall's normal
-    (m, 3; zero where none does).
+    """Distance (m) from cell centres along the grid to the curved wall that crosses there (NaN where none does), and
+    the wall's normal (m, 3; zero where none does).
 
-    How far it tilts is known from the geometry; which way, from the crossings of the same cell along other axes, or else of the columns
-    of cells beside it.
+    How far it tilts is known from the geometry; which way, from the crossings of the same cell along other axes, or
+    else of the columns of cells beside it.
     """
     n = np.array(case.grid.shape)
     ahead, normal = np.full(len(cells), np.nan), np.zeros((len(cells), 3))
     if case.crossing is None:
         return ahead, normal
     x = case.grid.centres
-    reach, tilt = {}, {}  # by axis and side: distance to the wall of every cell, inf where no curved wall crosses; the normal's part
+    reach, tilt = (
+        {},
+        {},
+    )  # by axis and side: distance to the wall of every cell, inf where no curved wall crosses; the normal's part
     for a in range(3):
         share = np.asarray(case.crossing.share[a], float)
         step = np.diff(x[a], append=np.nan).reshape([-1 if t == a else 1 for t in range(3)])
@@ -161,7 +169,9 @@ def _planes(case: Case, cells, sides) -> tuple[np.ndarray, np.ndarray]:
         ahead[rows], normal[rows, a] = own, 1.0
         for b in (t for t in range(3) if t != a and n[t] > 1):
             down, up = reach[b, -1][tuple(c.T)], reach[b, 1][tuple(c.T)]
-            clear = np.isfinite(np.minimum(down, up))  # the wall crosses along b as well: how much it faces that way is known there
+            clear = np.isfinite(
+                np.minimum(down, up)
+            )  # the wall crosses along b as well: how much it faces that way is known there
             faces = np.where(up < down, tilt[b, 1][tuple(c.T)], -tilt[b, -1][tuple(c.T)])
             along = -side * faces / np.maximum(tilt[a, side][tuple(c.T)], 0.01)
             normal[rows, b] = -np.where(clear, along, _slope(x, table, a, side, b, c, own, n))
@@ -175,7 +185,8 @@ def _planes(case: Case, cells, sides) -> tuple[np.ndarray, np.ndarray]:
 
 
 def _slope(x, table, a: int, side: int, b: int, c, own, n) -> np.ndarray:
-    """How far the wall at distance ``own`` from cells ``c`` along ``a`` moves along it, per step along ``b``: mean over both neighbours."""
+    """How far the wall at distance ``own`` from cells ``c`` along ``a`` moves along it, per step along ``b``: mean over
+    both neighbours."""
     total, count = np.zeros(len(c)), np.zeros(len(c))
     here = x[a][c[:, a]] + side * own
     for step in (-1, 1):
@@ -195,9 +206,11 @@ def _slope(x, table, a: int, side: int, b: int, c, own, n) -> np.ndarray:
 
 
 def chords(case: Case, openings: bool = False) -> list[np.ndarray]:
-    """Distance (m) from wall to wall through every fluid cell along x, y and z; NO_WALL at least where there is none, 0 outside fluids.
+    """Distance (m) from wall to wall through every fluid cell along x, y and z; NO_WALL at least where there is none, 0
+    outside fluids.
 
-    A symmetry side stands for the mirror image of what lies before it; ``openings``: whether they end a chord as walls do.
+    A symmetry side stands for the mirror image of what lies before it; ``openings``: whether they end a chord as walls
+    do.
     """
     fluid, out = case.kind == FLUID, []
     for a in range(3):
@@ -210,13 +223,14 @@ def chords(case: Case, openings: bool = False) -> list[np.ndarray]:
 
 
 def gap(case: Case) -> np.ndarray:
-    """Least distance (m) between the walls that face each other across a fluid cell, looking along x, y and z; NO_WALL where none do."""
+    """Least distance (m) between the walls that face each other across a fluid cell, looking along x, y and z; NO_WALL
+    where none do."""
     return np.minimum(np.minimum.reduce(chords(case)), NO_WALL)
 
 
 def _look(case: Case, fluid, a: int, up: bool, openings: bool = False) -> np.ndarray:
-    """Distance from each fluid cell's centre to the first wall (or mirror) along one direction; NO_WALL through openings unless they
-    count as walls (``openings``)."""
+    """Distance from each fluid cell's centre to the first wall (or mirror) along one direction; NO_WALL through
+    openings unless they count as walls (``openings``)."""
     lines = case.grid.widths[a]
     x, open_end = np.moveaxis(fluid, a, 0), np.zeros(np.moveaxis(fluid, a, 0).shape[1:], bool)
     for patch in () if openings else case.openings:
@@ -238,7 +252,8 @@ def _look(case: Case, fluid, a: int, up: bool, openings: bool = False) -> np.nda
 
 
 def _mirrors(case: Case, fluid, a: int) -> np.ndarray:
-    """At how many of its ends a cell's column of fluid along an axis meets a symmetry side; between two there is no wall at all."""
+    """At how many of its ends a cell's column of fluid along an axis meets a symmetry side; between two there is no
+    wall at all."""
     x, seen = np.moveaxis(fluid, a, 0), np.zeros(np.moveaxis(fluid, a, 0).shape, int)
     for up in (False, True):
         mirror = case.mirror(a, up)

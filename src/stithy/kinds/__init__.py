@@ -1,9 +1,11 @@
 """One file for every kind of row: its cells, how it is read into the model, where it is put when added.
 
-A new kind is a file here and its line below, in the order of the ledger; file schema, ledger, manual page, checks, renaming, deleting and
-completion are derived from what it registers. ``assembly`` reads all rows of a layout, ``checks`` finds what cannot stand together.
-May import ``model``, ``shapes``, ``project`` and ``errors``. Start at :func:`stithy.kinds.assembly.resolve`.
+A new kind is a file here and its line below, in the order of the ledger; file schema, ledger, manual page, checks,
+renaming, deleting and completion are derived from what it registers. ``assembly`` reads all rows of a layout,
+``checks`` finds what cannot stand together. May import ``model``, ``shapes``, ``project`` and ``errors``. Start at
+:func:`stithy.kinds.assembly.resolve`.
 """
+
 # ruff: noqa: I001 - the order is that of the ledger
 from ..project.document import Document, Layout
 from ..project.kind import Row
@@ -36,6 +38,36 @@ from .surroundings import Surroundings
 from .grid import GridRow
 from .run import RunRow
 
-__all__ = ["Block", "Board", "Bore", "Component", "Contact", "Cylinder", "Document", "DriveRow", "Enclosure", "FluidRegion", "FluidRow",
-           "GridRow", "InsideFan", "Layout", "Limit", "MaterialRow", "Opening", "OutlineRow", "Parameter", "PinFinSink", "PlateFinSink",
-           "Pump", "Row", "RunRow", "Screen", "Surroundings", "Triangulated", "Tube", "Vent", "WallFan", "WallPatch"]
+__all__ = [
+    "Block",
+    "Board",
+    "Bore",
+    "Component",
+    "Contact",
+    "Cylinder",
+    "Document",
+    "DriveRow",
+    "Enclosure",
+    "FluidRegion",
+    "FluidRow",
+    "GridRow",
+    "InsideFan",
+    "Layout",
+    "Limit",
+    "MaterialRow",
+    "Opening",
+    "OutlineRow",
+    "Parameter",
+    "PinFinSink",
+    "PlateFinSink",
+    "Pump",
+    "Row",
+    "RunRow",
+    "Screen",
+    "Surroundings",
+    "Triangulated",
+    "Tube",
+    "Vent",
+    "WallFan",
+    "WallPatch",
+]

@@ -1,4 +1,5 @@
 """Document and layout to a :class:`Model`: every row read by its kind, every contradiction found."""
+
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
@@ -27,8 +28,19 @@ from .run import RunRow
 from .surroundings import Surroundings
 
 #: which list of the model the objects of each class go into
-_LISTS = {Enclosure: "enclosures", Solid: "solids", Passage: "passages", FluidRegion: "regions", WallPatch: "patches", Contact: "contacts",
-          Opening: "openings", FanPlane: "fans", ScreenPlane: "screens", Limit: "limits", PeriodicDrive: "drives"}
+_LISTS = {
+    Enclosure: "enclosures",
+    Solid: "solids",
+    Passage: "passages",
+    FluidRegion: "regions",
+    WallPatch: "patches",
+    Contact: "contacts",
+    Opening: "openings",
+    FanPlane: "fans",
+    ScreenPlane: "screens",
+    Limit: "limits",
+    PeriodicDrive: "drives",
+}
 #: models kept, and how many
 _KEPT: dict[tuple, Model | SetupError] = {}
 MOST_KEPT = 256
@@ -85,8 +97,12 @@ def problems(document: Document, layout: str) -> list[Problem]:
 
 
 def _model(r: Reader, layout: str) -> Model:
-    where, wish, run = (_settings(r, kind, default) for kind, default in zip(_FIRST, (
-        Surroundings(name="Surroundings"), GridRow(name="Grid"), RunRow(name="Run")), strict=True))
+    where, wish, run = (
+        _settings(r, kind, default)
+        for kind, default in zip(
+            _FIRST, (Surroundings(name="Surroundings"), GridRow(name="Grid"), RunRow(name="Run")), strict=True
+        )
+    )
     lists: dict[str, list] = {name: [] for name in _LISTS.values()}
     for row in r.rows:
         kind = KINDS[row.kind]
@@ -99,8 +115,15 @@ def _model(r: Reader, layout: str) -> Model:
     rows = {row.name: row.kind for row in r.rows}
     lists["limits"].sort(key=lambda x: rows[x.name] == "limit")
     lists["passages"].sort(key=lambda x: rows[x.name] != "bore")
-    return Model(layout=layout, surroundings=where, grid=wish, run=run, drive=drives[0] if drives else None, names=r.names,
-                 **{name: tuple(things) for name, things in lists.items()})
+    return Model(
+        layout=layout,
+        surroundings=where,
+        grid=wish,
+        run=run,
+        drive=drives[0] if drives else None,
+        names=r.names,
+        **{name: tuple(things) for name, things in lists.items()},
+    )
 
 
 def _settings(r: Reader, kind: str, default: Row):
@@ -131,7 +154,8 @@ def place_for(document: Document, layout: str, kind: str) -> dict[str, str]:
 
 def cell_faults(document: Document, layout: str) -> dict[tuple[str, str], Problem]:
     """The first problem in reading each cell by itself (not where things stand), by row and key."""
-    reader, out = Reader(document, layout), {}
+    reader = Reader(document, layout)
+    out: dict[tuple[str, str], Problem] = {}
     _model(reader, layout)
     for p in reader.problems:
         out.setdefault((p.row, p.key), p)

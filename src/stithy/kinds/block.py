@@ -1,4 +1,5 @@
 """A block: a solid box, or a passage of its shape."""
+
 from __future__ import annotations
 
 from typing import Literal

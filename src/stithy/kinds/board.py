@@ -1,4 +1,5 @@
 """A circuit board: a thin box whose conductivity differs in its plane and through it."""
+
 from __future__ import annotations
 
 from typing import Annotated, Literal

@@ -1,4 +1,5 @@
 """A round passage through solids."""
+
 from __future__ import annotations
 
 from typing import Literal

@@ -1,4 +1,5 @@
 """Cells that several kinds of rows share."""
+
 from __future__ import annotations
 
 from typing import Annotated
@@ -10,26 +11,71 @@ AXES = ("x", "y", "z")
 
 Corner = Annotated[Text, Cell("low corner", SHAPE, "x, y, z of the corner nearest the origin", columns=("place",))]
 Size = Annotated[Text, Cell("size", SHAPE, "lengths along x, y, z", columns=("size",))]
-Material = Annotated[Text, Cell("material", SHAPE, "a solid of the library", refers=("material",), library="materials", columns=("material",))]
-Fill = Annotated[Text, Cell("material", SHAPE, "a solid of the library, or fluid: then it is a passage through solids", ("fluid",),
-                            ("material",), "materials", ("material",))]
+Material = Annotated[
+    Text,
+    Cell("material", SHAPE, "a solid of the library", refers=("material",), library="materials", columns=("material",)),
+]
+Fill = Annotated[
+    Text,
+    Cell(
+        "material",
+        SHAPE,
+        "a solid of the library, or fluid: then it is a passage through solids",
+        ("fluid",),
+        ("material",),
+        "materials",
+        ("material",),
+    ),
+]
 Fluid = Annotated[Text, Cell("fluid", LOAD, "what fills it", refers=("fluid",), library="fluids")]
-CellsAcross = Annotated[Text, Cell("cells across", GRID, "least number of cells across its thinnest side; empty: the grid row's",
-                                   columns=("cells",))]
+CellsAcross = Annotated[
+    Text,
+    Cell(
+        "cells across",
+        GRID,
+        "least number of cells across its thinnest side; empty: the grid row's",
+        columns=("cells",),
+    ),
+]
 Power = Annotated[Text, Cell("heat load", LOAD, "heat released in it, for example 3.5 W", columns=("load",))]
-Profile = Annotated[Text, Cell("in time", LOAD, "share of the load in time: 0 s: 100 %; 60 s: 20 %, or on 30 s, off 60 s; empty: always")]
+Profile = Annotated[
+    Text,
+    Cell("in time", LOAD, "share of the load in time: 0 s: 100 %; 60 s: 20 %, or on 30 s, off 60 s; empty: always"),
+]
 Starts = Annotated[Text, Cell("starts at", LOAD, "temperature at the start of a run in time; empty: ambient")]
-InWallOf = Annotated[Text, Cell("in wall of", SHAPE, "the enclosure whose wall it is cut in", refers=("enclosure",), columns=("material",))]
+InWallOf = Annotated[
+    Text,
+    Cell("in wall of", SHAPE, "the enclosure whose wall it is cut in", refers=("enclosure",), columns=("material",)),
+]
 Side = Annotated[Text, Cell("side", SHAPE, "which wall: x- to z+", SIDES)]
-WallCorner = Annotated[Text, Cell("low corner", SHAPE, "low corner in the wall's two directions, from the origin", columns=("place",))]
+WallCorner = Annotated[
+    Text, Cell("low corner", SHAPE, "low corner in the wall's two directions, from the origin", columns=("place",))
+]
 WallSize = Annotated[Text, Cell("size", SHAPE, "its two lengths", columns=("size",))]
-Entering = Annotated[Text, Cell("air coming in", LOAD, "temperature of what enters; empty: ambient", columns=("limit",))]
-Inflow = Annotated[Text, Cell("turbulence", LOAD, "of what comes in, back through an outlet too: 5 %, or 5 %, 4 mm (eddy length); empty: 5 %")]
-Curve = Annotated[Text, Cell("fan curve", LOAD, "a fan of the library, or points: 0 m3/h: 40 Pa; 10 m3/h: 0 Pa", library="fans",
-                             columns=("flow",))]
+Entering = Annotated[
+    Text, Cell("air coming in", LOAD, "temperature of what enters; empty: ambient", columns=("limit",))
+]
+Inflow = Annotated[
+    Text,
+    Cell(
+        "turbulence", LOAD, "of what comes in, back through an outlet too: 5 %, or 5 %, 4 mm (eddy length); empty: 5 %"
+    ),
+]
+Curve = Annotated[
+    Text,
+    Cell(
+        "fan curve",
+        LOAD,
+        "a fan of the library, or points: 0 m3/h: 40 Pa; 10 m3/h: 0 Pa",
+        library="fans",
+        columns=("flow",),
+    ),
+]
 Speed = Annotated[Text, Cell("speed", LOAD, "part of full speed; flow goes with it, pressure with its square")]
 Hub = Annotated[Text, Cell("hub", LOAD, "diameter of the blocked middle; empty: none")]
-EndCentre = Annotated[Text, Cell("end centre", SHAPE, "x, y, z of the middle of its end nearest the origin", columns=("place",))]
+EndCentre = Annotated[
+    Text, Cell("end centre", SHAPE, "x, y, z of the middle of its end nearest the origin", columns=("place",))
+]
 AxisAlong = Annotated[Text, Cell("along", SHAPE, "direction of its axis", AXES)]
 Length = Annotated[Text, Cell("length", SHAPE, "length along its axis")]
 Diameter = Annotated[Text, Cell("diameter", SHAPE, "outer diameter", columns=("size",))]

@@ -1,4 +1,5 @@
 """Contradictions between shapes: overlaps, solids outside every enclosure, openings on no wall."""
+
 from __future__ import annotations
 
 from ..errors import Problem
@@ -27,45 +28,65 @@ def check_places(r: Reader, model: Model) -> None:
         r.problems.append(Problem("Enclosure", "", "there is none.", "Add an enclosure: it holds the fluid."))
         return
     for i, space in enumerate(model.enclosures):
-        for other in model.enclosures[:i]:
-            if overlap(space.outer, other.outer):
-                r.note(r.by_name[space.name], "at", f"the enclosure overlaps “{other.name}”.", "Move one of them.")
+        for before in model.enclosures[:i]:
+            if overlap(space.outer, before.outer):
+                r.note(r.by_name[space.name], "at", f"the enclosure overlaps “{before.name}”.", "Move one of them.")
     for solid in model.solids:
         _check_solid(r, model, solid)
     if len(model.solids) > MOST_SOLIDS or sum(len(s.boxes) for s in model.solids) > MOST_BOXES:
-        r.problems.append(Problem(model.solids[-1].name, "", f"is one of {len(model.solids)} solids with "
-                                  f"{sum(len(s.boxes) for s in model.solids)} boxes in all; {MOST_SOLIDS} and {MOST_BOXES} can be handled.",
-                                  "Model fewer pins or parts, or one block with the conductivity of many."))
+        r.problems.append(
+            Problem(
+                model.solids[-1].name,
+                "",
+                f"is one of {len(model.solids)} solids with "
+                f"{sum(len(s.boxes) for s in model.solids)} boxes in all; {MOST_SOLIDS} and {MOST_BOXES} can be "
+                "handled.",
+                "Model fewer pins or parts, or one block with the conductivity of many.",
+            )
+        )
         return
     for i, solid in enumerate(model.solids):
-        for other in model.solids[:i]:
-            _check_pair(r, solid, other)
+        for one in model.solids[:i]:
+            _check_pair(r, solid, one)
     spaces = {s.name: s for s in model.enclosures}
     for end in model.openings:
         _check_end(r, spaces[end.enclosure], end)
     for i, end in enumerate(model.openings):
         for other in model.openings[:i]:
             if (end.enclosure, end.side, end.serves) == (other.enclosure, other.side, other.serves) and all(
-                    p[0] < q[1] - EPS and q[0] < p[1] - EPS for p, q in zip(end.rect, other.rect, strict=True)):
+                p[0] < q[1] - EPS and q[0] < p[1] - EPS for p, q in zip(end.rect, other.rect, strict=True)
+            ):
                 r.note(r.by_name[end.name], "at", f"overlaps “{other.name}”.", "Move or shrink one of the two.")
     for fan in model.fans:
         _check_fan(r, model, fan)
     for area in model.patches:
         _check_end(r, spaces[area.enclosure], area)
     for i, area in enumerate(model.patches):
-        for other in model.patches[:i]:
-            if (area.enclosure, area.side) == (other.enclosure, other.side) and all(
-                    p[0] < q[1] - EPS and q[0] < p[1] - EPS for p, q in zip(area.rect, other.rect, strict=True)):
-                r.note(r.by_name[area.name], "at", f"overlaps “{other.name}”, so it is not clear which condition holds.",
-                       "Move or shrink one of the two.")
+        for patch in model.patches[:i]:
+            if (area.enclosure, area.side) == (patch.enclosure, patch.side) and all(
+                p[0] < q[1] - EPS and q[0] < p[1] - EPS for p, q in zip(area.rect, patch.rect, strict=True)
+            ):
+                r.note(
+                    r.by_name[area.name],
+                    "at",
+                    f"overlaps “{patch.name}”, so it is not clear which condition holds.",
+                    "Move or shrink one of the two.",
+                )
     for contact in model.contacts:
         _check_contact(r, model, contact)
-    fluids = {s.fluid_name for s in model.enclosures} | {s.name for s in model.enclosures} | {
-        n for g in model.regions for n in (g.name, g.fluid_name)}
+    fluids = (
+        {s.fluid_name for s in model.enclosures}
+        | {s.name for s in model.enclosures}
+        | {n for g in model.regions for n in (g.name, g.fluid_name)}
+    )
     for end in model.openings:
         if end.serves and end.serves not in fluids:
-            r.note(r.by_name[end.name], "serves", f"“{end.serves}” is no fluid of this model.",
-                   f"Choose one of {', '.join(sorted(fluids))}, or leave it empty.")
+            r.note(
+                r.by_name[end.name],
+                "serves",
+                f"“{end.serves}” is no fluid of this model.",
+                f"Choose one of {', '.join(sorted(fluids))}, or leave it empty.",
+            )
 
 
 def _place(row) -> str:
@@ -75,17 +96,27 @@ def _place(row) -> str:
 
 def _check_solid(r: Reader, model: Model, solid: Solid) -> None:
     row = r.by_name[solid.name]
-    cut = solid.form and any(s.walls is None and overlap(solid.bounds, s.outer) for s in model.enclosures)  # at the model's edge
+    cut = solid.form and any(
+        s.walls is None and overlap(solid.bounds, s.outer) for s in model.enclosures
+    )  # at the model's edge
     if not cut and not any(within(solid.bounds, s.outer) for s in model.enclosures):
-        r.note(row, _place(row), "lies in no enclosure, so no fluid reaches it.",
-               "Move it into an enclosure, or make the enclosure larger.")
+        r.note(
+            row,
+            _place(row),
+            "lies in no enclosure, so no fluid reaches it.",
+            "Move it into an enclosure, or make the enclosure larger.",
+        )
         return
     for space in model.enclosures:
         if space.walls and any(overlap(b, w) for b in solid.boxes for w in space.walls.boxes):
             inside_wall = any(within(b, w) for b in solid.boxes for w in space.walls.boxes)
             if not inside_wall:
-                r.note(row, _place(row), f"reaches into the wall of “{space.name}”.",
-                       "Move it so that it touches the wall, or lies wholly inside.")
+                r.note(
+                    row,
+                    _place(row),
+                    f"reaches into the wall of “{space.name}”.",
+                    "Move it so that it touches the wall, or lies wholly inside.",
+                )
 
 
 def _check_pair(r: Reader, a: Solid, b: Solid) -> None:
@@ -94,8 +125,12 @@ def _check_pair(r: Reader, a: Solid, b: Solid) -> None:
     for p in a.boxes:
         for q in b.boxes:
             if overlap(p, q) and not within(p, q) and not within(q, p):
-                r.note(r.by_name[a.name], "at", f"overlaps “{b.name}” in part, so it is not clear which of them is there.",
-                       "Move one so that they touch, or so that one lies wholly inside the other.")
+                r.note(
+                    r.by_name[a.name],
+                    "at",
+                    f"overlaps “{b.name}” in part, so it is not clear which of them is there.",
+                    "Move one so that they touch, or so that one lies wholly inside the other.",
+                )
                 return
             if p == q or (overlap(p, q) and within(p, q) and within(q, p)):
                 r.note(r.by_name[a.name], "at", f"fills the same place as “{b.name}”.", "Delete or move one of them.")
@@ -103,14 +138,24 @@ def _check_pair(r: Reader, a: Solid, b: Solid) -> None:
 
 
 def _check_contact(r: Reader, model: Model, contact) -> None:
-    """Solids that have a contact resistance between them must touch; of curved ones the boxes around them are looked at."""
+    """Solids that have a contact resistance between them must touch; of curved ones the boxes around them are looked
+    at."""
     solids = {s.name: s for s in model.solids}
     one, other = solids.get(contact.of), solids.get(contact.to)
     if contact.of and contact.of == contact.to:
-        r.note(r.by_name[contact.name], "to", "names the same solid twice.", "Name the solid that it touches, or leave it empty.")
+        r.note(
+            r.by_name[contact.name],
+            "to",
+            "names the same solid twice.",
+            "Name the solid that it touches, or leave it empty.",
+        )
     elif one and other and not any(_touch(p, q) for p in one.boxes for q in other.boxes):
-        r.note(r.by_name[contact.name], "to", f"“{other.name}” does not touch “{one.name}”, so the resistance would stand nowhere.",
-               "Move one of the two, or name what it touches.")
+        r.note(
+            r.by_name[contact.name],
+            "to",
+            f"“{other.name}” does not touch “{one.name}”, so the resistance would stand nowhere.",
+            "Move one of the two, or name what it touches.",
+        )
 
 
 def _touch(a: Box, b: Box) -> bool:
@@ -126,8 +171,12 @@ def _check_end(r: Reader, space: Enclosure, end) -> None:
     sides = [reach[a] for a in range(3) if a != axis]
     if not all(s[0] - EPS <= p[0] and p[1] <= s[1] + EPS for p, s in zip(end.rect, sides, strict=True)):
         span = " and ".join(f"{a * 1e3:.4g} to {b * 1e3:.4g} mm" for a, b in sides)
-        r.note(row, "at", f"lies on no wall: side {end.side} of “{space.name}” spans {span}.",
-               "Move or shrink it so that it lies in that wall.")
+        r.note(
+            row,
+            "at",
+            f"lies on no wall: side {end.side} of “{space.name}” spans {span}.",
+            "Move or shrink it so that it lies in that wall.",
+        )
 
 
 def _check_fan(r: Reader, model: Model, fan) -> None:

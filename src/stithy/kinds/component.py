@@ -1,4 +1,5 @@
 """A powered block with a temperature limit, perhaps known by two thermal resistances."""
+
 from __future__ import annotations
 
 from typing import Annotated, Literal
@@ -22,7 +23,9 @@ class Component(Row):
     material: Material = "moulded package"
     power: Power = "1 W"
     profile: Profile = ""
-    limit: Annotated[Text, Cell("limit", LOAD, "highest temperature allowed; empty: none", columns=("limit",))] = "85 degC"
+    limit: Annotated[Text, Cell("limit", LOAD, "highest temperature allowed; empty: none", columns=("limit",))] = (
+        "85 degC"
+    )
     junction_to_case: Annotated[Text, Cell("junction to case", LOAD, _RESISTANCE)] = ""
     junction_to_board: Annotated[Text, Cell("junction to board", LOAD, _RESISTANCE)] = ""
     case_side: Annotated[Text, Cell("case side", LOAD, "which side is its case; the board is opposite", SIDES)] = "z+"
@@ -34,7 +37,9 @@ def read(r: Reader, row: Component) -> list[Solid | Limit]:
     """The solid, and the limit when it has one."""
     out: list[Solid | Limit] = [solids.boxed(r, row, junction=_junction(r, row))]
     if row.text("limit"):
-        out.append(Limit(row.name, "temperature", row.name, "", r.value(row, "limit", "temperature", 400.0, above=50.0)))
+        out.append(
+            Limit(row.name, "temperature", row.name, "", r.value(row, "limit", "temperature", 400.0, above=50.0))
+        )
     return out
 
 
@@ -44,11 +49,18 @@ def _junction(r: Reader, row: Component) -> tuple[float, float, str] | None:
     if not case and not board:
         return None
     if not (case and board):
-        r.note(row, "junction_to_board" if case else "junction_to_case", "is empty, but the other resistance is given.",
-               "Give both resistances, or neither.")
+        r.note(
+            row,
+            "junction_to_board" if case else "junction_to_case",
+            "is empty, but the other resistance is given.",
+            "Give both resistances, or neither.",
+        )
         return None
-    return (r.value(row, "junction_to_case", "thermal resistance", 1.0, above=0.0),
-            r.value(row, "junction_to_board", "thermal resistance", 1.0, above=0.0), r.choice(row, "case_side", SIDES, "z+"))
+    return (
+        r.value(row, "junction_to_case", "thermal resistance", 1.0, above=0.0),
+        r.value(row, "junction_to_board", "thermal resistance", 1.0, above=0.0),
+        r.choice(row, "case_side", SIDES, "z+"),
+    )
 
 
 register(Component, "Components", ("solid", "box"), read=read, place=on_floor)

@@ -1,4 +1,5 @@
 """A thermal resistance where solids touch."""
+
 from __future__ import annotations
 
 from typing import Annotated, Literal
@@ -15,9 +16,12 @@ class Contact(Row):
 
     kind: Literal["contact"] = "contact"
     of: Annotated[Text, Cell("of", LOAD, "a solid", refers=("solid", "enclosure"))] = ""
-    to: Annotated[Text, Cell("to", LOAD, "the solid it touches; empty: all it touches", refers=("solid", "enclosure"))] = ""
-    resistance: Annotated[Text, Cell("resistance", LOAD, "2e-5 m2 K/W, or a layer such as 0.1 mm, 1.5 W/m/K",
-                                     columns=("flow",))] = "0.00002 m2 K/W"
+    to: Annotated[
+        Text, Cell("to", LOAD, "the solid it touches; empty: all it touches", refers=("solid", "enclosure"))
+    ] = ""
+    resistance: Annotated[
+        Text, Cell("resistance", LOAD, "2e-5 m2 K/W, or a layer such as 0.1 mm, 1.5 W/m/K", columns=("flow",))
+    ] = "0.00002 m2 K/W"
 
 
 def read(r: Reader, row: Contact) -> model.Contact:

@@ -1,4 +1,5 @@
 """A round bar or tube along an axis, or a passage of its shape."""
+
 from __future__ import annotations
 
 from typing import Annotated, Literal

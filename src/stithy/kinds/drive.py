@@ -1,4 +1,5 @@
 """What keeps the fluid going along an axis whose two sides are periodic."""
+
 from __future__ import annotations
 
 from typing import Annotated, Literal
@@ -18,10 +19,18 @@ class DriveRow(Row):
 
     kind: Literal["drive"] = "drive"
     along: Annotated[Text, Cell("along", LOAD, "direction of the mean flow", SIDES)] = "x+"
-    flow: Annotated[Text, Cell("flow", LOAD, "mean speed 0.5 m/s, volume or mass flow, or pressure gradient 12 Pa/m",
-                               columns=("flow",))] = "0.5 m/s"
-    temperature: Annotated[Text, Cell("bulk in", LOAD, "bulk temperature of what enters the pitch, where all walls have one temperature;"
-                                      " empty: ambient")] = ""
+    flow: Annotated[
+        Text,
+        Cell("flow", LOAD, "mean speed 0.5 m/s, volume or mass flow, or pressure gradient 12 Pa/m", columns=("flow",)),
+    ] = "0.5 m/s"
+    temperature: Annotated[
+        Text,
+        Cell(
+            "bulk in",
+            LOAD,
+            "bulk temperature of what enters the pitch, where all walls have one temperature; empty: ambient",
+        ),
+    ] = ""
 
 
 def read(r: Reader, row: DriveRow) -> PeriodicDrive | None:
@@ -33,8 +42,14 @@ def read(r: Reader, row: DriveRow) -> PeriodicDrive | None:
     except ValueProblem as error:
         r.note(row, "flow", error.what, "Write 0.5 m/s, 12 cfm, 3 g/s or 12 Pa/m.")
         return None
-    return PeriodicDrive(row.name, "xyz".index(along[0]), 1 if along[1] == "+" else -1, _KINDS[dimension], value,
-                         r.maybe(row, "temperature", "temperature", r.surroundings.ambient, above=50.0))
+    return PeriodicDrive(
+        row.name,
+        "xyz".index(along[0]),
+        1 if along[1] == "+" else -1,
+        _KINDS[dimension],
+        value,
+        r.maybe(row, "temperature", "temperature", r.surroundings.ambient, above=50.0),
+    )
 
 
 register(DriveRow, "Openings and fans", read=read, single=True)

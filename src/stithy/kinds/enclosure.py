@@ -1,4 +1,5 @@
 """A hollow box: the fluid's home, with walls or a mere boundary."""
+
 from __future__ import annotations
 
 from typing import Annotated, Literal
@@ -16,13 +17,23 @@ class Enclosure(Row):
 
     kind: Literal["enclosure"] = "enclosure"
     at: Corner = "0, 0, 0 mm"
-    size: Annotated[Text, Cell("outer size", SHAPE, "outer lengths along x, y, z", columns=("size",))] = "200, 140, 60 mm"
+    size: Annotated[Text, Cell("outer size", SHAPE, "outer lengths along x, y, z", columns=("size",))] = (
+        "200, 140, 60 mm"
+    )
     wall: Annotated[Text, Cell("wall", SHAPE, "wall thickness; 0 mm for a mere boundary")] = "2 mm"
     material: Material = "aluminium"
     fluid: Fluid = "air"
-    outside: Annotated[Text, Cell("outside", LOAD, "adiabatic, or heat transfer coefficient to ambient", columns=("flow",))] = "8 W/m2/K"
-    sides: Annotated[Text, Cell("sides", LOAD, "by side, z-: adiabatic; y+: 60 degC; x-: symmetry (also periodic, 500 W/m2, sliding 1, 0,"
-                                " 0 m/s)")] = ""
+    outside: Annotated[
+        Text, Cell("outside", LOAD, "adiabatic, or heat transfer coefficient to ambient", columns=("flow",))
+    ] = "8 W/m2/K"
+    sides: Annotated[
+        Text,
+        Cell(
+            "sides",
+            LOAD,
+            "by side, z-: adiabatic; y+: 60 degC; x-: symmetry (also periodic, 500 W/m2, sliding 1, 0, 0 m/s)",
+        ),
+    ] = ""
     starts: Starts = ""
 
 
@@ -37,9 +48,20 @@ def read(r: Reader, row: Enclosure) -> model.Enclosure:
     shell = None
     if wall > 0:
         m, k, table = solids.material(r, row)
-        shell = model.Solid(row.name, "enclosure", makers.slabs(outer, inner), k, m.rho, m.cp, tone=m.tone, table=table,
-                            starts=solids.starts(r, row))
-    return model.Enclosure(row.name, outer, inner, shell, *fluids.fluid(r, row), _sides(r, row, wall), solids.starts(r, row))
+        shell = model.Solid(
+            row.name,
+            "enclosure",
+            makers.slabs(outer, inner),
+            k,
+            m.rho,
+            m.cp,
+            tone=m.tone,
+            table=table,
+            starts=solids.starts(r, row),
+        )
+    return model.Enclosure(
+        row.name, outer, inner, shell, *fluids.fluid(r, row), _sides(r, row, wall), solids.starts(r, row)
+    )
 
 
 def _sides(r: Reader, row: Enclosure, wall: float) -> dict[str, model.WallCondition]:
@@ -53,9 +75,16 @@ def _sides(r: Reader, row: Enclosure, wall: float) -> dict[str, model.WallCondit
             sides[side] = walls.condition(r, row, "sides", text)
     for a in "xyz":
         if (sides[a + "-"].kind == "periodic") != (sides[a + "+"].kind == "periodic"):
-            r.note(row, "sides", f"makes only one of {a}- and {a}+ periodic.", "Write periodic for both sides of an axis.")
+            r.note(
+                row, "sides", f"makes only one of {a}- and {a}+ periodic.", "Write periodic for both sides of an axis."
+            )
     if wall > 0 and any(w.kind in ("periodic", "symmetry") or w.slides for w in sides.values()):
-        r.note(row, "wall", "has a thickness, but a side is symmetry, periodic or sliding.", "Write 0 mm, and add walls as blocks.")
+        r.note(
+            row,
+            "wall",
+            "has a thickness, but a side is symmetry, periodic or sliding.",
+            "Write 0 mm, and add walls as blocks.",
+        )
     return sides
 
 

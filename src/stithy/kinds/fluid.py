@@ -1,4 +1,5 @@
 """A fluid of the project's own."""
+
 from __future__ import annotations
 
 from typing import Annotated, Literal
@@ -14,7 +15,9 @@ class FluidRow(Row):
     viscosity: Annotated[Text, Cell("viscosity", LOAD, "dynamic viscosity")] = "1.8e-5 Pa s"
     heat_capacity: Annotated[Text, Cell("heat capacity", LOAD, "specific, at constant pressure")] = "1006 J/kg/K"
     conductivity: Annotated[Text, Cell("conductivity", LOAD, "thermal conductivity")] = "0.026 W/m/K"
-    expansion: Annotated[Text, Cell("expansion", LOAD, "thermal expansion coefficient; 0 1/K leaves buoyancy out")] = "0 1/K"
+    expansion: Annotated[Text, Cell("expansion", LOAD, "thermal expansion coefficient; 0 1/K leaves buoyancy out")] = (
+        "0 1/K"
+    )
 
 
 register(FluidRow, "Materials")

@@ -1,4 +1,5 @@
 """A fan as a plane inside the fluid."""
+
 from __future__ import annotations
 
 from typing import Annotated, Literal

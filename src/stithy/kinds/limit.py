@@ -1,4 +1,5 @@
 """A bound on a result."""
+
 from __future__ import annotations
 
 from typing import Annotated, Literal
@@ -15,8 +16,16 @@ class Limit(Row):
 
     kind: Literal["limit"] = "limit"
     quantity: Annotated[Text, Cell("limit on", LOAD, "temperature or pressure drop", QUANTITIES)] = "pressure drop"
-    of: Annotated[Text, Cell("of", LOAD, "a part, an opening or a fan", refers=("solid", "enclosure", "opening", "fan"),
-                             columns=("size", "flow"))] = ""
+    of: Annotated[
+        Text,
+        Cell(
+            "of",
+            LOAD,
+            "a part, an opening or a fan",
+            refers=("solid", "enclosure", "opening", "fan"),
+            columns=("size", "flow"),
+        ),
+    ] = ""
     to: Annotated[Text, Cell("to", LOAD, "the second opening; empty across a fan", refers=("opening",))] = ""
     most: Annotated[Text, Cell("at most", LOAD, "the bound", columns=("limit",))] = "20 Pa"
 

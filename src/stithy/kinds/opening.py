@@ -1,4 +1,5 @@
 """A rectangular opening in a wall: inlet, outlet, or free to the surroundings."""
+
 from __future__ import annotations
 
 from typing import Annotated, Literal
@@ -23,13 +24,25 @@ class Opening(Row):
     side: Side = "x-"
     at: WallCorner = "10, 10 mm"
     size: WallSize = "40, 30 mm"
-    flow: Annotated[Text, Cell("flow", LOAD, "inlet: 0.5 m/s, 12 cfm or 3 g/s; outlet: 0 Pa; total 5 Pa; or ambient",
-                               columns=("flow",))] = "ambient"
+    flow: Annotated[
+        Text,
+        Cell("flow", LOAD, "inlet: 0.5 m/s, 12 cfm or 3 g/s; outlet: 0 Pa; total 5 Pa; or ambient", columns=("flow",)),
+    ] = "ambient"
     temperature: Entering = ""
-    profile: Annotated[Text, Cell("profile", LOAD, "of a given flow: uniform or developed", ("uniform", "developed"))] = "uniform"
+    profile: Annotated[
+        Text, Cell("profile", LOAD, "of a given flow: uniform or developed", ("uniform", "developed"))
+    ] = "uniform"
     turbulence: Inflow = ""
-    serves: Annotated[Text, Cell("opens to", LOAD, "where it reaches several fluids: a fluid's or a fluid region's name; empty: what is"
-                                 " behind its middle", refers=("fluid", "fluid region", "enclosure"), library="fluids")] = ""
+    serves: Annotated[
+        Text,
+        Cell(
+            "opens to",
+            LOAD,
+            "where it reaches several fluids: a fluid's or a fluid region's name; empty: what is behind its middle",
+            refers=("fluid", "fluid region", "enclosure"),
+            library="fluids",
+        ),
+    ] = ""
 
 
 def read(r: Reader, row: Opening) -> model.Opening:
@@ -38,8 +51,18 @@ def read(r: Reader, row: Opening) -> model.Opening:
     temperature = openings.entering(r, row)
     kind, value, head = _flow(r, row)
     developed = r.choice(row, "profile", ("uniform", "developed"), "uniform") == "developed"
-    return model.Opening(row.name, row.kind, *place, kind, value, temperature, head=head, developed=developed,
-                         turbulence=openings.turbulence(r, row), serves=row.serves.strip())
+    return model.Opening(
+        row.name,
+        row.kind,
+        *place,
+        kind,
+        value,
+        temperature,
+        head=head,
+        developed=developed,
+        turbulence=openings.turbulence(r, row),
+        serves=row.serves.strip(),
+    )
 
 
 def _flow(r: Reader, row: Opening) -> tuple[str, float, bool]:
@@ -50,7 +73,7 @@ def _flow(r: Reader, row: Opening) -> tuple[str, float, bool]:
     head = True
     for word, rest in (("total ", True), ("static ", False)):
         if text.startswith(word):
-            text, head = text[len(word):], rest
+            text, head = text[len(word) :], rest
     try:
         dimension = units.dimension_of(text, tuple(_KINDS), r.names)
         return _KINDS[dimension], units.to_si(text, dimension, r.names), head

@@ -1,4 +1,5 @@
 """What openings, fans, pumps and screens share: where they are, fan curves, turbulence of what comes in."""
+
 from __future__ import annotations
 
 from ..errors import ValueProblem
@@ -7,25 +8,27 @@ from ..project.library import FanData
 from ..project.reader import Reader
 from .cells import SIDES
 
+Rectangle = tuple[tuple[float, float], tuple[float, float]]
 
-def rectangle(r: Reader, row):
+
+def rectangle(r: Reader, row) -> Rectangle:
     """The two spans (m) of a row's low corner and size in its wall."""
     at = r.vector(row, "at", "length", 2, 0.0)
     size = r.vector(row, "size", "length", 2, 1e-3, above=0.0)
-    return tuple((a, a + s) for a, s in zip(at, size, strict=True))
+    return (at[0], at[0] + size[0]), (at[1], at[1] + size[1])
 
 
-def in_wall(r: Reader, row, default: str = "x-"):
+def in_wall(r: Reader, row, default: str = "x-") -> tuple[str, str, Rectangle]:
     """Enclosure, side and rectangle of what lies in a wall."""
     return r.choice(row, "on", r.names_of("enclosure"), ""), r.choice(row, "side", SIDES, default), rectangle(r, row)
 
 
-def plane(r: Reader, row, axis: int):
+def plane(r: Reader, row, axis: int) -> tuple[float, Rectangle]:
     """Position (m) along ``axis`` and the two spans across it of a plane inside the fluid."""
     at = r.vector(row, "at", "length", 3, 0.0)
     size = r.vector(row, "size", "length", 2, 1e-3, above=0.0)
-    across = [a for a in range(3) if a != axis]
-    return at[axis], tuple((at[a], at[a] + s) for a, s in zip(across, size, strict=True))
+    one, other = (a for a in range(3) if a != axis)
+    return at[axis], ((at[one], at[one] + size[0]), (at[other], at[other] + size[1]))
 
 
 def entering(r: Reader, row) -> float:
@@ -45,10 +48,14 @@ def turbulence(r: Reader, row) -> tuple[float, float]:
     if not parts[0]:
         return 0.05, 0.0
     try:
-        intensity = units.to_si(parts[0].replace(" mm", " %") if parts[0].endswith("mm") else parts[0], "ratio", r.names)
+        intensity = units.to_si(
+            parts[0].replace(" mm", " %") if parts[0].endswith("mm") else parts[0], "ratio", r.names
+        )
         length = units.to_si(parts[1], "length", r.names) if len(parts) > 1 else 0.0
         if not 0.0 <= intensity <= 1.0 or length < 0.0:
-            raise ValueProblem(row.turbulence, f"“{units.short(row.turbulence)}” is no share of the speed from 0 to 100 %.", "")
+            raise ValueProblem(
+                row.turbulence, f"“{units.short(row.turbulence)}” is no share of the speed from 0 to 100 %.", ""
+            )
         return intensity, length
     except ValueProblem as error:
         r.note(row, "turbulence", error.what, "Write 5 %, or 5 %, 4 mm.")

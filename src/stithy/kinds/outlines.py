@@ -1,5 +1,8 @@
 """Reading what shapes that are no boxes share: points, radii, cells across."""
+
 from __future__ import annotations
+
+from typing import Any
 
 from ..errors import ValueProblem
 from ..project import units
@@ -34,10 +37,11 @@ def round_bar(r: Reader, row) -> Round:
     axis = along(r, row, "x")
     at = r.vector(row, "at", "length", 3, 0.0)
     long = r.value(row, "length", "length", 1e-3, above=0.0)
-    return Round(axis, tuple(at[a] for a in range(3) if a != axis), (at[axis], at[axis] + long), *radii(r, row), cells(r, row, 12))
+    one, other = (a for a in range(3) if a != axis)
+    return Round(axis, (at[one], at[other]), (at[axis], at[axis] + long), *radii(r, row), cells(r, row, 12))
 
 
-def points(r: Reader, row, count: int) -> list[tuple[float, ...]]:
+def points(r: Reader, row, count: int) -> list[Any]:
     """The points of a cell such as "0, 0; 20, 0; 0, 20 mm"; the last unit holds for all that have none."""
     texts = [p.strip() for p in row.points.split(";") if p.strip()]
     unit = texts[-1].split()[-1] if texts and " " in texts[-1] and not texts[-1].split()[-1][-1].isdigit() else ""
@@ -51,13 +55,19 @@ def points(r: Reader, row, count: int) -> list[tuple[float, ...]]:
         try:
             out.append(units.vector(text, "length", count, r.names))
         except ValueProblem as error:
-            r.note(row, "points", error.what, "Write points such as 0, 0; 20, 0; 0, 20 mm." if count == 2
-                   else "Write points such as 0, 0, 0; 40, 0, 0; 40, 30, 0 mm.")
+            r.note(
+                row,
+                "points",
+                error.what,
+                "Write points such as 0, 0; 20, 0; 0, 20 mm."
+                if count == 2
+                else "Write points such as 0, 0, 0; 40, 0, 0; 40, 30, 0 mm.",
+            )
             return []
     return out
 
 
-def _plain_points(texts, unit: str, count: int) -> list[tuple[float, ...]]:
+def _plain_points(texts, unit: str, count: int) -> list[Any]:
     """The points when they are plain numbers with one unit at the end, as long lists are; nothing when they are not."""
     try:
         rows = [[float(v) for v in t.removesuffix(unit).split(",")] for t in texts]

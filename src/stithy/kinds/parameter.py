@@ -1,4 +1,5 @@
 """A named value for expressions."""
+
 from __future__ import annotations
 
 from typing import Annotated, Literal

@@ -1,4 +1,5 @@
 """Square pins on a base plate."""
+
 from __future__ import annotations
 
 from typing import Annotated, Literal
@@ -44,7 +45,7 @@ def _boxes(r: Reader, row: PinFinSink):
     if len(parts) != 2 or not all(p.isascii() and p.isdigit() and len(p) < 4 and 0 < int(p) <= 100 for p in parts):
         r.note(row, "pins", f"“{row.pins}” is not two whole numbers.", "Write it like 6, 6.")
         return ()
-    pins = tuple(int(p) for p in parts)
+    pins = int(parts[0]), int(parts[1])
     side = r.value(row, "pin", "length", 1e-4, above=0.0)
     across = [a for a in range(3) if a != "xyz".index(up[0])]
     if any(n * side >= size[a] for n, a in zip(pins, across, strict=True)):

@@ -1,4 +1,5 @@
 """Where a new row is put: on the floor of the first enclosure, or in its wall."""
+
 from __future__ import annotations
 
 from ..model import Enclosure

@@ -1,4 +1,5 @@
 """Straight fins on a base plate."""
+
 from __future__ import annotations
 
 from typing import Annotated, Literal
@@ -33,7 +34,12 @@ def base_of(r: Reader, row, size) -> tuple[str, float] | None:
     up = r.choice(row, "up", SIDES, "z+")
     base = r.value(row, "base", "length", 1e-3, above=0.0)
     if base >= size["xyz".index(up[0])]:
-        r.note(row, "base", f"“{row.base}” is as thick as the whole sink.", "Make the base thinner than the size along its fins.")
+        r.note(
+            row,
+            "base",
+            f"“{row.base}” is as thick as the whole sink.",
+            "Make the base thinner than the size along its fins.",
+        )
         return None
     return up, base
 

@@ -1,4 +1,5 @@
 """A pump as a plane across a liquid's passage."""
+
 from __future__ import annotations
 
 from typing import Annotated, Literal
@@ -18,8 +19,9 @@ class Pump(Row):
     at: Corner = "0, 0, 0 mm"
     size: WallSize = "10, 10 mm"
     blows: Annotated[Text, Cell("pumps", LOAD, "direction, x- to z+", SIDES)] = "x+"
-    curve: Annotated[Text, Cell("pump curve", LOAD, "points: 0 l/min: 12 kPa; 4 l/min: 0 kPa",
-                                columns=("flow",))] = "0 l/min: 12 kPa; 2 l/min: 8 kPa; 4 l/min: 0 kPa"
+    curve: Annotated[Text, Cell("pump curve", LOAD, "points: 0 l/min: 12 kPa; 4 l/min: 0 kPa", columns=("flow",))] = (
+        "0 l/min: 12 kPa; 2 l/min: 8 kPa; 4 l/min: 0 kPa"
+    )
     speed: Speed = "100 %"
 
 

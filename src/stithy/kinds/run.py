@@ -1,4 +1,5 @@
 """When a run has settled, and whether it follows time."""
+
 from __future__ import annotations
 
 from typing import Annotated, Literal
@@ -21,18 +22,31 @@ class RunRow(Row):
     step: Annotated[Text, Cell("time step", RUN, "a time, Courant 2, or auto")] = "auto"
     hold_flow: Annotated[Text, Cell("hold flow", RUN, "solve the flow anew only this often; empty: every step")] = ""
     save_every: Annotated[Text, Cell("save every", RUN, "instants whose fields are kept; empty: the last one")] = ""
-    start: Annotated[Text, Cell("start from", RUN, "a layout whose result is the start, on whatever grid; potential flow; empty: rest",
-                                ("potential flow",), ("layout",))] = ""
-    relaxation: Annotated[Text, Cell("relaxation", RUN, "of convection, 0.3 to 0.97; the result does not depend on it; empty: 0.9")] = ""
+    start: Annotated[
+        Text,
+        Cell(
+            "start from",
+            RUN,
+            "a layout whose result is the start, on whatever grid; potential flow; empty: rest",
+            ("potential flow",),
+            ("layout",),
+        ),
+    ] = ""
+    relaxation: Annotated[
+        Text, Cell("relaxation", RUN, "of convection, 0.3 to 0.97; the result does not depend on it; empty: 0.9")
+    ] = ""
 
 
 def read(r: Reader, row: RunRow) -> model.RunSettings:
     """The settings of the model."""
     return model.RunSettings(
-        r.whole(row, "iterations", 500, 1, 100_000), r.value(row, "residual", "ratio", 2e-4, above=0.0),
-        r.value(row, "drift", "temperature difference", 0.1, above=0.0), _time(r, row),
+        r.whole(row, "iterations", 500, 1, 100_000),
+        r.value(row, "residual", "ratio", 2e-4, above=0.0),
+        r.value(row, "drift", "temperature difference", 0.1, above=0.0),
+        _time(r, row),
         r.choice(row, "start", ["potential flow", *r.layouts], "") if row.text("start") else "",
-        r.maybe(row, "relaxation", "ratio", 0.9, least=0.3, most=0.97))
+        r.maybe(row, "relaxation", "ratio", 0.9, least=0.3, most=0.97),
+    )
 
 
 def _time(r: Reader, row: RunRow) -> model.TimePlan | None:
@@ -48,8 +62,12 @@ def _time(r: Reader, row: RunRow) -> model.TimePlan | None:
             r.note(row, "step", error.what, "Write 0.5 s, Courant 2 or auto.")
     elif text != "auto":
         step = ("fixed", r.value(row, "step", "time", 1.0, above=0.0))
-    return model.TimePlan(length, step, r.maybe(row, "hold_flow", "time", 0.0, above=0.0),
-                          r.maybe(row, "save_every", "time", 0.0, above=0.0))
+    return model.TimePlan(
+        length,
+        step,
+        r.maybe(row, "hold_flow", "time", 0.0, above=0.0),
+        r.maybe(row, "save_every", "time", 0.0, above=0.0),
+    )
 
 
 register(RunRow, "Settings", ("setting",), read=read, single=True)

@@ -1,4 +1,5 @@
 """A perforated plate or filter as a plane inside the fluid."""
+
 from __future__ import annotations
 
 from typing import Annotated, Literal

@@ -1,5 +1,8 @@
 """What all solids share: material, heat load, profile in time, and the object of the model that they become."""
+
 from __future__ import annotations
+
+from typing import Any
 
 from ..errors import StithyError, ValueProblem
 from ..model import Passage, Solid
@@ -12,11 +15,12 @@ from ..shapes.solids import material_volume, surface_area
 
 
 def material(r: Reader, row) -> tuple[library.Material, tuple[float, float, float], tuple | None]:
-    """The row's solid, its conductivity along x, y, z, and how that changes: rows of temperature (K) and ratio, or None.
+    """The row's solid, its conductivity along x, y, z, and how that changes: rows of temperature (K) and ratio, or
+    None.
 
     The project's own materials come before the library's.
     """
-    own = {x.name: x for x in r.of("material")}
+    own: dict[str, Any] = {x.name: x for x in r.of("material")}
     name = row.material.strip()
     if name not in own:
         known = library.materials()
@@ -29,19 +33,36 @@ def material(r: Reader, row) -> tuple[library.Material, tuple[float, float, floa
         k = r.vector(f, "conductivity", "conductivity", 3, 1.0, above=0.0)
     else:
         k = (r.value(f, "conductivity", "conductivity", 1.0, above=0.0),) * 3
-    return library.Material(name, max(k), min(k), r.value(f, "density", "density", 1.0, above=0.0),
-                            r.value(f, "heat_capacity", "specific heat", 1.0, above=0.0), "#9AA79B"), k, table
+    return (
+        library.Material(
+            name,
+            max(k),
+            min(k),
+            r.value(f, "density", "density", 1.0, above=0.0),
+            r.value(f, "heat_capacity", "specific heat", 1.0, above=0.0),
+            "#9AA79B",
+        ),
+        k,
+        table,
+    )
 
 
 def _conductivity_table(r: Reader, row):
     """Conductivity at ambient temperature, and the table of its ratio to that."""
     try:
-        points = [(units.to_si(t, "temperature", r.names), units.to_si(k, "conductivity", r.names))
-                  for t, k in (p.split(":") for p in row.conductivity.split(";") if p.strip())]
+        points = [
+            (units.to_si(t, "temperature", r.names), units.to_si(k, "conductivity", r.names))
+            for t, k in (p.split(":") for p in row.conductivity.split(";") if p.strip())
+        ]
         if any(b[0] <= a[0] for a, b in zip(points, points[1:], strict=False)) or min(k for _, k in points) <= 0:
             raise ValueError("temperatures must rise, and conductivities be above 0")
     except (ValueError, ValueProblem) as error:
-        r.note(row, "conductivity", f"“{row.conductivity}” cannot be read ({error}).", "Write 20 degC: 200 W/m/K; 100 degC: 185 W/m/K.")
+        r.note(
+            row,
+            "conductivity",
+            f"“{row.conductivity}” cannot be read ({error}).",
+            "Write 20 degC: 200 W/m/K; 100 degC: 185 W/m/K.",
+        )
         return (1.0,) * 3, None
     at, k = zip(*points, strict=True)
     reference = interpolate(r.surroundings.ambient, at, k)
@@ -69,7 +90,8 @@ def power(r: Reader, row, volume: float, surface: float) -> tuple[float, float |
 
 
 def profile(r: Reader, row) -> tuple[tuple[float, float], ...]:
-    """Share of the load in time: points (s, share); a duty cycle becomes ("on", seconds), ("off", seconds) as two negative times."""
+    """Share of the load in time: points (s, share); a duty cycle becomes ("on", seconds), ("off", seconds) as two
+    negative times."""
     text = row.text("profile")
     if not text:
         return ()
@@ -80,10 +102,17 @@ def profile(r: Reader, row) -> tuple[tuple[float, float], ...]:
             if not (on.startswith("on") and off.startswith("off")) or min(lasts) <= 0.0:
                 raise ValueError("both times must be above 0 s")
             return ((-lasts[0], 1.0), (-lasts[1], 0.0))
-        points = tuple((units.to_si(t, "time", r.names), units.to_si(x, "ratio", r.names))
-                       for t, x in (p.split(":") for p in text.split(";")))
+        points = tuple(
+            (units.to_si(t, "time", r.names), units.to_si(x, "ratio", r.names))
+            for t, x in (p.split(":") for p in text.split(";"))
+        )
     except (ValueError, ValueProblem) as error:
-        r.note(row, "profile", f"“{units.short(text)}” cannot be read ({error}).", "Write 0 s: 100 %; 60 s: 20 %, or on 30 s, off 60 s.")
+        r.note(
+            row,
+            "profile",
+            f"“{units.short(text)}” cannot be read ({error}).",
+            "Write 0 s: 100 %; 60 s: 20 %, or on 30 s, off 60 s.",
+        )
         return ()
     if any(x < 0.0 for _, x in points):
         r.note(row, "profile", "has a share below 0 %.", "Give shares of the load from 0 % on.")
@@ -103,8 +132,12 @@ def _made_of_something(r: Reader, row: Row) -> Row:
     """The row, or one of aluminium after a note where a heat load is released in nothing."""
     if row.text("material") or row.text("power") in ("", "0 W", "0"):
         return row
-    r.note(row, "material", f"is empty, but a heat load of {row.text('power')} is released in it.",
-           "Choose what it is made of, so the heat can leave it.")
+    r.note(
+        row,
+        "material",
+        f"is empty, but a heat load of {row.text('power')} is released in it.",
+        "Choose what it is made of, so the heat can leave it.",
+    )
     return row.model_copy(update={"material": "aluminium"})
 
 
@@ -116,8 +149,8 @@ def placed(r: Reader, row) -> tuple[Box, tuple[float, ...]]:
 
 
 def boxed(r: Reader, row, boxes: tuple[Box, ...] = (), conductivity=None, **more) -> Solid:
-    """The solid of a row with a low corner and a size; ``boxes`` it is made of (none: the whole), ``conductivity`` as a function of the
-    library's material and of its own, ``more`` as it stands in :class:`Solid`."""
+    """The solid of a row with a low corner and a size; ``boxes`` it is made of (none: the whole), ``conductivity`` as a
+    function of the library's material and of its own, ``more`` as it stands in :class:`Solid`."""
     row = _made_of_something(r, row)
     m, k, table = material(r, row)
     whole, (x, y, z) = placed(r, row)
@@ -125,8 +158,22 @@ def boxed(r: Reader, row, boxes: tuple[Box, ...] = (), conductivity=None, **more
         k = conductivity(m, k)
     load, fixed = power(r, row, x * y * z, 2 * (x * y + y * z + z * x)) if hasattr(row, "power") else (0.0, None)
     cells = r.whole(row, "cells", 0, 1, 400) if row.text("cells") else 0
-    return Solid(row.name, row.kind, boxes or (whole,), k, m.rho, m.cp, load, cells, m.tone, fixed, profile(r, row), table=table,
-                 starts=starts(r, row), **more)
+    return Solid(
+        row.name,
+        row.kind,
+        boxes or (whole,),
+        k,
+        m.rho,
+        m.cp,
+        load,
+        cells,
+        m.tone,
+        fixed,
+        profile(r, row),
+        table=table,
+        starts=starts(r, row),
+        **more,
+    )
 
 
 def formed(r: Reader, row, form: Form) -> Solid | Passage:
@@ -136,8 +183,22 @@ def formed(r: Reader, row, form: Form) -> Solid | Passage:
     row = _made_of_something(r, row)
     m, k, table = material(r, row)
     load, fixed = power(r, row, material_volume(form), surface_area(form))
-    return Solid(row.name, row.kind, (form.box,), k, m.rho, m.cp, load, 0, m.tone, fixed, profile(r, row), form=form, table=table,
-                 starts=starts(r, row))
+    return Solid(
+        row.name,
+        row.kind,
+        (form.box,),
+        k,
+        m.rho,
+        m.cp,
+        load,
+        0,
+        m.tone,
+        fixed,
+        profile(r, row),
+        form=form,
+        table=table,
+        starts=starts(r, row),
+    )
 
 
 def is_passage(row) -> bool:

@@ -1,4 +1,5 @@
 """Ambient state, gravity, and how mixing by turbulence is modelled."""
+
 from __future__ import annotations
 
 from typing import Annotated, Literal
@@ -16,10 +17,22 @@ class Surroundings(Row):
     kind: Literal["surroundings"] = "surroundings"
     ambient: Annotated[Text, Cell("ambient", LOAD, "temperature outside", columns=("size", "limit"))] = "25 degC"
     pressure: Annotated[Text, Cell("air pressure", LOAD, "absolute pressure outside")] = "101325 Pa"
-    gravity: Annotated[Text, Cell("gravity", LOAD, "its x, y, z; 0, 0, 0 m/s2 leaves buoyancy out")] = "0, 0, -9.81 m/s2"
-    flow: Annotated[Text, Cell("mixing", RUN, "laminar, wall-law (wall distance and speed), k-epsilon or k-omega", MIXING,
-                               columns=("flow",))] = "wall-law"
-    properties: Annotated[Text, Cell("properties", LOAD, "constant, or varying with temperature (density too)", PROPERTIES)] = "constant"
+    gravity: Annotated[Text, Cell("gravity", LOAD, "its x, y, z; 0, 0, 0 m/s2 leaves buoyancy out")] = (
+        "0, 0, -9.81 m/s2"
+    )
+    flow: Annotated[
+        Text,
+        Cell(
+            "mixing",
+            RUN,
+            "laminar, wall-law (wall distance and speed), k-epsilon or k-omega",
+            MIXING,
+            columns=("flow",),
+        ),
+    ] = "wall-law"
+    properties: Annotated[
+        Text, Cell("properties", LOAD, "constant, or varying with temperature (density too)", PROPERTIES)
+    ] = "constant"
 
 
 def read(r: Reader, row: Surroundings) -> model.Surroundings:
@@ -27,8 +40,13 @@ def read(r: Reader, row: Surroundings) -> model.Surroundings:
     ambient = r.value(row, "ambient", "temperature", 298.15, above=50.0)
     pressure = r.value(row, "pressure", "pressure", 101325.0, above=1.0)
     varying = r.choice(row, "properties", PROPERTIES, "constant") == "varying"
-    return model.Surroundings(ambient, pressure, r.vector(row, "gravity", "acceleration", 3, 0.0),
-                              r.choice(row, "flow", MIXING, "laminar"), varying)
+    return model.Surroundings(
+        ambient,
+        pressure,
+        r.vector(row, "gravity", "acceleration", 3, 0.0),
+        r.choice(row, "flow", MIXING, "laminar"),
+        varying,
+    )
 
 
 register(Surroundings, "Settings", ("setting",), read=read, single=True)

@@ -1,7 +1,8 @@
 """A solid or passage bounded by triangles."""
+
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from ..model import Enclosure, Passage, Solid
 from ..project.kind import SHAPE, Cell, Row, Text, register
@@ -12,18 +13,29 @@ from . import outlines, solids
 from .cells import CellsAcross, Fill, Power, Profile, Starts
 from .place import middle_of
 
-_PLAIN = Facets(((0.0, 0.0, 0.0), (1e-3, 0.0, 0.0), (0.0, 1e-3, 0.0), (0.0, 0.0, 1e-3)), ((0, 2, 1), (0, 1, 3), (1, 2, 3), (0, 3, 1)))
+_PLAIN = Facets(
+    ((0.0, 0.0, 0.0), (1e-3, 0.0, 0.0), (0.0, 1e-3, 0.0), (0.0, 0.0, 1e-3)),
+    ((0, 2, 1), (0, 1, 3), (1, 2, 3), (0, 3, 1)),
+)
 
 
 class Triangulated(Row):
-    """A solid or passage bounded by triangles; ``points`` are its corners, ``triangles`` their numbers from 1, counterclockwise seen
-    from outside."""
+    """A solid or passage bounded by triangles; ``points`` are its corners, ``triangles`` their numbers from 1,
+    counterclockwise seen from outside."""
 
     kind: Literal["triangulated"] = "triangulated"
-    points: Annotated[Text, Cell("corners", SHAPE, "0, 0, 0; 20, 0, 0; 0, 20, 0; 0, 0, 20 mm",
-                                 columns=("place",))] = "0, 0, 0; 20, 0, 0; 0, 20, 0; 0, 0, 20 mm"
-    triangles: Annotated[Text, Cell("triangles", SHAPE, "their corners by number, counterclockwise seen from outside: 1, 3, 2; 1, 2, 4",
-                                    columns=("size",))] = "1, 3, 2; 1, 2, 4; 2, 3, 4; 1, 4, 3"
+    points: Annotated[Text, Cell("corners", SHAPE, "0, 0, 0; 20, 0, 0; 0, 20, 0; 0, 0, 20 mm", columns=("place",))] = (
+        "0, 0, 0; 20, 0, 0; 0, 20, 0; 0, 0, 20 mm"
+    )
+    triangles: Annotated[
+        Text,
+        Cell(
+            "triangles",
+            SHAPE,
+            "their corners by number, counterclockwise seen from outside: 1, 3, 2; 1, 2, 4",
+            columns=("size",),
+        ),
+    ] = "1, 3, 2; 1, 2, 4; 2, 3, 4; 1, 4, 3"
     material: Fill = "aluminium"
     power: Power = "0 W"
     profile: Profile = ""
@@ -43,13 +55,13 @@ def _form(r: Reader, row: Triangulated) -> Facets:
     if wrong is not None:
         r.note(row, "triangles", f"“{wrong}” is not three whole numbers.", "Write triangles such as 1, 3, 2; 1, 2, 4.")
         return _PLAIN
-    triangles = tuple(tuple(int(n) - 1 for n in t) for t in triples)
+    triangles: Any = tuple(tuple(int(n) - 1 for n in t) for t in triples)
     what = fault(points, triangles) if points else ""
     if what:
         r.note(row, "triangles", what, "Give every edge two triangles, each counterclockwise seen from outside.")
     if what or not points or len(r.problems) > before:
         return _PLAIN
-    return Facets(tuple(map(tuple, points)), triangles, outlines.cells(r, row, 8))
+    return Facets(tuple(points), triangles, outlines.cells(r, row, 8))
 
 
 def place(enclosure: Enclosure) -> dict[str, str]:

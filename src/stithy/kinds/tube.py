@@ -1,4 +1,5 @@
 """A round tube, bar or passage along a line of points."""
+
 from __future__ import annotations
 
 from typing import Annotated, Literal
@@ -17,8 +18,10 @@ class Tube(Row):
     """A round tube, bar or passage along a line of points with rounded corners."""
 
     kind: Literal["tube"] = "tube"
-    points: Annotated[Text, Cell("centre line", SHAPE, "points of its centre line: 0, 0, 0; 40, 0, 0; 40, 30, 0 mm",
-                                 columns=("place",))] = "0, 0, 0; 40, 0, 0; 40, 30, 0 mm"
+    points: Annotated[
+        Text,
+        Cell("centre line", SHAPE, "points of its centre line: 0, 0, 0; 40, 0, 0; 40, 30, 0 mm", columns=("place",)),
+    ] = "0, 0, 0; 40, 0, 0; 40, 30, 0 mm"
     bend: Annotated[Text, Cell("bend radius", SHAPE, "radius of the centre line at its corners")] = "10 mm"
     diameter: Diameter = "6 mm"
     bore: Annotated[Text, Cell("bore", SHAPE, "inner diameter; 0 mm: solid")] = "4 mm"
@@ -46,8 +49,12 @@ def _form(r: Reader, row: Tube) -> Path:
     elif points and bend < radius:
         r.note(row, "bend", f"“{row.bend}” is less than half the diameter.", "Bend it more gently.")
     elif points:
-        r.note(row, "bend", f"“{row.bend}” leaves nothing straight between two corners.",
-               "Bend it more sharply, or move the corners apart.")
+        r.note(
+            row,
+            "bend",
+            f"“{row.bend}” leaves nothing straight between two corners.",
+            "Bend it more sharply, or move the corners apart.",
+        )
     return Path(((0.0, 0.0, 0.0), (4 * radius, 0.0, 0.0)), bend, radius, bore)
 
 
@@ -55,8 +62,12 @@ def place(enclosure: Enclosure) -> dict[str, str]:
     """A bent bar in the middle."""
     (x, y, z), reach = middle_of(enclosure)
     line = [(x - reach, y, z), (x + reach, y, z), (x + reach, y + reach, z)]
-    return {"points": "; ".join(", ".join(f"{v:.4g}" for v in p) for p in line) + " mm", "bend": f"{reach / 2:.4g} mm",
-            "diameter": f"{reach / 2:.4g} mm", "bore": "0 mm"}
+    return {
+        "points": "; ".join(", ".join(f"{v:.4g}" for v in p) for p in line) + " mm",
+        "bend": f"{reach / 2:.4g} mm",
+        "diameter": f"{reach / 2:.4g} mm",
+        "bore": "0 mm",
+    }
 
 
 register(Tube, "Blocks", ("solid",), read=read, place=place)

@@ -1,4 +1,5 @@
 """An opening behind a perforated plate."""
+
 from __future__ import annotations
 
 from typing import Annotated, Literal
@@ -29,8 +30,16 @@ def read(r: Reader, row: Vent) -> model.Opening:
     """The opening of the model."""
     place = openings.in_wall(r, row)
     temperature = openings.entering(r, row)
-    return model.Opening(row.name, row.kind, *place, "pressure", 0.0, temperature, loss=openings.loss(r, row),
-                         turbulence=openings.turbulence(r, row))
+    return model.Opening(
+        row.name,
+        row.kind,
+        *place,
+        "pressure",
+        0.0,
+        temperature,
+        loss=openings.loss(r, row),
+        turbulence=openings.turbulence(r, row),
+    )
 
 
 register(Vent, "Openings and fans", ("opening", "flow device"), read=read, place=in_wall)

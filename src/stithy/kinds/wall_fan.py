@@ -1,4 +1,5 @@
 """A fan on an opening in a wall."""
+
 from __future__ import annotations
 
 from typing import Annotated, Literal
@@ -32,8 +33,18 @@ def read(r: Reader, row: WallFan) -> model.Opening:
     place = openings.in_wall(r, row)
     temperature, turbulence = openings.entering(r, row), openings.turbulence(r, row)
     sign = 1 if r.choice(row, "blows", ("in", "out"), "in") == "in" else -1
-    return model.Opening(row.name, row.kind, *place, "pressure", 0.0, temperature, fan=openings.fan(r, row), fan_sign=sign,
-                         turbulence=turbulence, hub=r.maybe(row, "hub", "length", 0.0, least=0.0))
+    return model.Opening(
+        row.name,
+        row.kind,
+        *place,
+        "pressure",
+        0.0,
+        temperature,
+        fan=openings.fan(r, row),
+        fan_sign=sign,
+        turbulence=turbulence,
+        hub=r.maybe(row, "hub", "length", 0.0, least=0.0),
+    )
 
 
 register(WallFan, "Openings and fans", ("opening", "fan", "flow device"), read=read, place=in_wall)

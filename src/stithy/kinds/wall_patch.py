@@ -1,4 +1,5 @@
 """A rectangle of an enclosure's outer side with a thermal condition of its own."""
+
 from __future__ import annotations
 
 from typing import Annotated, Literal
@@ -19,8 +20,10 @@ class WallPatch(Row):
     side: Side = "z-"
     at: WallCorner = "10, 10 mm"
     size: WallSize = "40, 30 mm"
-    condition: Annotated[Text, Cell("condition", LOAD, "adiabatic, 60 degC, 500 W/m2, 8 W/m2/K, or 8 W/m2/K to 40 degC",
-                                    columns=("flow",))] = "adiabatic"
+    condition: Annotated[
+        Text,
+        Cell("condition", LOAD, "adiabatic, 60 degC, 500 W/m2, 8 W/m2/K, or 8 W/m2/K to 40 degC", columns=("flow",)),
+    ] = "adiabatic"
 
 
 def read(r: Reader, row: WallPatch) -> model.WallPatch:

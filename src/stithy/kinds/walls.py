@@ -1,4 +1,5 @@
 """The thermal condition of a wall from its words."""
+
 from __future__ import annotations
 
 from ..errors import StithyError, ValueProblem
@@ -16,14 +17,20 @@ def condition(r: Reader, row, key: str, text: str) -> WallCondition:
         return WallCondition(text)
     try:
         if text.startswith("sliding"):
-            return WallCondition("adiabatic", slides=units.vector(text[7:], "velocity", 3, r.names))
+            u, v, w = units.vector(text[7:], "velocity", 3, r.names)
+            return WallCondition("adiabatic", slides=(u, v, w))
         first, _, to = text.partition(" to ")
         dimension = units.dimension_of(first, tuple(_KINDS), r.names)
         value = units.to_si(first, dimension, r.names)
         ambient = units.to_si(to, "temperature", r.names) if to else None
     except (ValueProblem, StithyError) as error:
-        r.note(row, key, getattr(error, "what", str(error)),
-               "Write adiabatic, symmetry, periodic, 8 W/m2/K, 8 W/m2/K to 40 degC, 60 degC, 500 W/m2 or sliding 1, 0, 0 m/s.")
+        r.note(
+            row,
+            key,
+            getattr(error, "what", str(error)),
+            "Write adiabatic, symmetry, periodic, 8 W/m2/K, 8 W/m2/K to 40 degC, 60 degC, 500 W/m2 or sliding 1, 0, 0 "
+            "m/s.",
+        )
         return WallCondition("adiabatic")
     if dimension == "heat transfer coefficient" and value < 0:
         r.note(row, key, "is negative.", "Give a positive heat transfer coefficient.")

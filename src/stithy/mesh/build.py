@@ -1,4 +1,5 @@
 """From a resolved layout to its grid and the owner of every cell."""
+
 from __future__ import annotations
 
 import os
@@ -52,7 +53,8 @@ def _end_box(model: Model, end) -> list:
 
 
 def settled(model: Model) -> Model:
-    """The model with its count of cells across what matters settled: up to three times as many where the grid stays small."""
+    """The model with its count of cells across what matters settled: up to three times as many where the grid stays
+    small."""
     wish = model.grid
     if wish.exact or None not in (wish.coarsest, wish.gaps, wish.solids, wish.growth, wish.walls):
         return model
@@ -86,7 +88,9 @@ def _lines(model: Model) -> Grid:
             more = _form_spacings(form, a, wish)
             low, high = min(s.outer[a][0] for s in model.enclosures), max(s.outer[a][1] for s in model.enclosures)
             faces.update(x for x in more[0] if low <= x <= high)  # a shape may be cut by the model's edge
-            spacings += [Spacing(max(x.low, low), min(x.high, high), x.size) for x in more[1] if x.low < high and x.high > low]
+            spacings += [
+                Spacing(max(x.low, low), min(x.high, high), x.size) for x in more[1] if x.low < high and x.high > low
+            ]
         array = np.array([b for b, _ in boxes]).reshape(-1, 3, 2)
         spacings += [Spacing(lo, hi, (hi - lo) / wish.gaps) for lo, hi in facing_gaps(array, a)]
         if wish.walls:
@@ -116,9 +120,11 @@ def _lines(model: Model) -> Grid:
 
 
 def _single_layers(model: Model, boxes) -> list[int]:
-    """Axes along which nothing varies between two symmetry or periodic sides, so that one layer of cells stands for all of it.
+    """Axes along which nothing varies between two symmetry or periodic sides, so that one layer of cells stands for all
+    of it.
 
-    Where buoyancy moves the fluid, plumes and rolls may stand between sides on which nothing differs: then the shortest such axis alone.
+    Where buoyancy moves the fluid, plumes and rolls may stand between sides on which nothing differs: then the shortest
+    such axis alone.
     """
     if len(model.enclosures) != 1:
         return []
@@ -153,15 +159,20 @@ def _form_spacings(form, a: int, wish) -> tuple[set[float], list[Spacing]]:
         return set(corners), [Spacing(lo, hi, (hi - lo) / form.cells)]
     if isinstance(form, Facets):
         flat = facets.flats(form, a)
-        return {lo, hi, *(flat if len(flat) <= 2 * form.cells else ())}, [Spacing(lo, hi, min(y - x for x, y in form.box) / form.cells)]
+        return {lo, hi, *(flat if len(flat) <= 2 * form.cells else ())}, [
+            Spacing(lo, hi, min(y - x for x, y in form.box) / form.cells)
+        ]
     if isinstance(form, Path):
         return {lo, hi}, [Spacing(lo, hi, 2 * form.radius / form.cells)]
     c, wall = 0.5 * (lo + hi), form.radius - form.bore
     faces, spacings = {lo, hi}, [Spacing(lo, hi, 2 * form.radius / form.cells)]
     if form.bore:
         faces |= {c - form.bore, c + form.bore}
-        spacings += [Spacing(c - form.bore, c + form.bore, 2 * form.bore / form.cells), Spacing(lo, c - form.bore, wall / wish.wall),
-                     Spacing(c + form.bore, hi, wall / wish.wall)]
+        spacings += [
+            Spacing(c - form.bore, c + form.bore, 2 * form.bore / form.cells),
+            Spacing(lo, c - form.bore, wall / wish.wall),
+            Spacing(c + form.bore, hi, wall / wish.wall),
+        ]
     return faces, spacings
 
 
@@ -179,7 +190,8 @@ def _device_boxes(model: Model) -> list:
 
 
 def decays(model: Model) -> bool:
-    """Whether all walls have one temperature and nothing gives heat, so that temperatures change along a driven flow."""
+    """Whether all walls have one temperature and nothing gives heat, so that temperatures change along a driven
+    flow."""
     walls = [w for s in model.enclosures for w in s.sides.values()] + [x.condition for x in model.patches]
     outside = [w.value for w in walls if w.kind == "temperature"]
     outside += [model.ambient if w.ambient is None else w.ambient for w in walls if w.kind == "coefficient"]
@@ -189,14 +201,19 @@ def decays(model: Model) -> bool:
 
 
 def _wall_faces(model: Model, boxes, a: int) -> set[float]:
-    """Where fluid may meet a wall across axis ``a``: faces of solids, and sides that are no symmetry, periodic or all opening."""
+    """Where fluid may meet a wall across axis ``a``: faces of solids, and sides that are no symmetry, periodic or all
+    opening."""
     faces = {v for b, _ in boxes for v in b[a]}
     for s in model.enclosures:
         for end, at in zip("-+", s.inner[a], strict=True):
             side = "xyz"[a] + end
             others = [s.inner[t] for t in range(3) if t != a]
-            whole = any(e.enclosure == s.name and e.side == side and all(
-                p[0] <= q[0] + SNAP and p[1] >= q[1] - SNAP for p, q in zip(e.rect, others, strict=True)) for e in model.openings)
+            whole = any(
+                e.enclosure == s.name
+                and e.side == side
+                and all(p[0] <= q[0] + SNAP and p[1] >= q[1] - SNAP for p, q in zip(e.rect, others, strict=True))
+                for e in model.openings
+            )
             patched = any((x.enclosure, x.side) == (s.name, side) for x in model.patches)
             if (s.sides[side].kind not in ("symmetry", "periodic") or patched) and not whole:
                 faces.add(at)
@@ -239,11 +256,23 @@ def fits(model: Model) -> Problem | None:
         except GridTooLarge:
             continue
         if needs <= memory():
-            return Problem(row, "coarsest", f"is too fine for this machine: {size}, and {memory() / 1e9:.0f} GB can be used.",
-                           f"Cells {times:g} times as long would do ({cells / 1e6:.2g} million): detail quick, {times:g} times the sizes "
-                           f"given here, and 1/{times:g} of the cells across.", "grid")
-    return Problem(row, "coarsest", f"is too fine for this machine: {size}.", "Look for a part that is far too small or an enclosure that "
-                   "is far too large: one of their sizes may be in the wrong unit.", "grid")
+            return Problem(
+                row,
+                "coarsest",
+                f"is too fine for this machine: {size}, and {memory() / 1e9:.0f} GB can be used.",
+                f"Cells {times:g} times as long would do ({cells / 1e6:.2g} million): detail quick, {times:g} times "
+                "the sizes "
+                f"given here, and 1/{times:g} of the cells across.",
+                "grid",
+            )
+    return Problem(
+        row,
+        "coarsest",
+        f"is too fine for this machine: {size}.",
+        "Look for a part that is far too small or an enclosure that "
+        "is far too large: one of their sizes may be in the wrong unit.",
+        "grid",
+    )
 
 
 def _coarsened(wish, times: float):
@@ -253,8 +282,15 @@ def _coarsened(wish, times: float):
     def count(n):
         return None if n is None else max(int(n / times), 1)
 
-    return replace(wish, coarsest=size(wish.coarsest), walls=size(wish.walls), gaps=count(wish.gaps), solids=count(wish.solids),
-                   count=max(wish.count / times, 1.0), exact=True)
+    return replace(
+        wish,
+        coarsest=size(wish.coarsest),
+        walls=size(wish.walls),
+        gaps=count(wish.gaps),
+        solids=count(wish.solids),
+        count=max(wish.count / times, 1.0),
+        exact=True,
+    )
 
 
 def build(model: Model) -> Built:
@@ -287,7 +323,9 @@ def build(model: Model) -> Built:
             owners.append(-10 - [s.name for s in model.enclosures].index(end.enclosure))
     owner = paint(grid, boxes, owners, OUTSIDE)
     pairs = [(np.prod([hi - lo for lo, hi in b]), b, s) for s in model.solids if not s.form for b in s.boxes]
-    pairs += [(volume(s.form), s.form, s) for s in model.solids if s.form] + [(volume(x.form), x.form, None) for x in model.passages]
+    pairs += [(volume(s.form), s.form, s) for s in model.solids if s.form] + [
+        (volume(x.form), x.form, None) for x in model.passages
+    ]
     for _, shape, s in sorted(pairs, key=lambda p: -p[0]):
         if s is None:
             paint_form(grid, owner, shape, _fluid_of(model, shape.box))
@@ -309,19 +347,25 @@ def build(model: Model) -> Built:
 
 
 def _bored(bore, box) -> bool:
-    """Whether a straight bore passes a box right through: a box that would close it whole is cut, however small it is."""
+    """Whether a straight bore passes a box right through: a box that would close it whole is cut, however small it
+    is."""
     axis = getattr(bore, "axis", -1)
     if axis < 0:
         return False
     inside = all(p[0] <= q[0] + SNAP and q[1] <= p[1] + SNAP for p, q in zip(bore.box, box, strict=True))
-    across = all(box[t][0] <= bore.box[t][0] + SNAP and box[t][1] >= bore.box[t][1] - SNAP for t in range(3) if t != axis)
+    across = all(
+        box[t][0] <= bore.box[t][0] + SNAP and box[t][1] >= bore.box[t][1] - SNAP for t in range(3) if t != axis
+    )
     meets = box[axis][0] < bore.box[axis][1] - SNAP and box[axis][1] > bore.box[axis][0] + SNAP
     return across and meets and not inside
 
 
 def _fluid_of(model: Model, box) -> int:
     """The owner number of the fluid of the enclosure that holds most of ``box``."""
+
     def shared(space) -> float:
-        return float(np.prod([max(min(p[1], q[1]) - max(p[0], q[0]), 0.0) for p, q in zip(box, space.outer, strict=True)]))
+        return float(
+            np.prod([max(min(p[1], q[1]) - max(p[0], q[0]), 0.0) for p, q in zip(box, space.outer, strict=True)])
+        )
 
     return -10 - int(np.argmax([shared(s) for s in model.enclosures]))

@@ -1,4 +1,6 @@
-"""Curved and oblique shapes on a rectilinear grid: which cells they take, and where their surfaces cross the grid's segments."""
+"""Curved and oblique shapes on a rectilinear grid: which cells they take, and where their surfaces cross the grid's
+segments."""
+
 from __future__ import annotations
 
 from dataclasses import dataclass
@@ -13,19 +15,23 @@ from .lines import SNAP, Grid
 
 @dataclass(frozen=True)
 class Crossings:
-    """Per axis, for the segment from each cell's centre to the next: ``share`` of the way at which a surface is crossed (NaN: none)
-    and ``tilt``, the part of the grid face's area that is surface (the surface normal's part along the axis)."""
+    """Per axis, for the segment from each cell's centre to the next: ``share`` of the way at which a surface is crossed
+    (NaN: none) and ``tilt``, the part of the grid face's area that is surface (the surface normal's part along the
+    axis)."""
 
     share: tuple[np.ndarray, np.ndarray, np.ndarray]
     tilt: tuple[np.ndarray, np.ndarray, np.ndarray]
 
 
 def _region(grid: Grid, form, more: int = 0) -> tuple[slice, slice, slice]:
-    """Cells whose centres lie in the form's box, and ``more`` on either side (not along the axis of what has flat ends)."""
+    """Cells whose centres lie in the form's box, and ``more`` on either side (not along the axis of what has flat
+    ends)."""
     out = []
     for a, (c, (lo, hi)) in enumerate(zip(grid.centres, form.box, strict=True)):
         extra = 0 if a == getattr(form, "axis", -1) else more
-        out.append(slice(max(int(np.searchsorted(c, lo - SNAP)) - extra, 0), int(np.searchsorted(c, hi + SNAP)) + extra))
+        out.append(
+            slice(max(int(np.searchsorted(c, lo - SNAP)) - extra, 0), int(np.searchsorted(c, hi + SNAP)) + extra)
+        )
     return tuple(out)
 
 

@@ -1,4 +1,5 @@
 """Grid lines along one axis: snapped to every face, graded between them."""
+
 from __future__ import annotations
 
 from dataclasses import dataclass, field

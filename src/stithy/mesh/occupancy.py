@@ -1,4 +1,5 @@
 """Which cell belongs to what: solids painted over the grid, fluid spaces found between them."""
+
 from __future__ import annotations
 
 import numpy as np

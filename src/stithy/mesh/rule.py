@@ -1,9 +1,11 @@
 """How fine a grid is where nothing is said of it: counts of cells, and sizes that go with the model's own.
 
-All follows from one number, the cells across what matters: 2.8, 4 and 6 for quick, standard and fine. They stand where temperatures and
-speeds change: through plates that conduct badly (boards), along parts that release heat, across gaps between solids, in a first cell at
-walls; from there on cells grow fast, since next to nothing happens in the open. What a grid row says is kept exactly.
+All follows from one number, the cells across what matters: 2.8, 4 and 6 for quick, standard and fine. They stand where
+temperatures and speeds change: through plates that conduct badly (boards), along parts that release heat, across gaps
+between solids, in a first cell at walls; from there on cells grow fast, since next to nothing happens in the open. What
+a grid row says is kept exactly.
 """
+
 from __future__ import annotations
 
 from dataclasses import dataclass
@@ -22,7 +24,8 @@ GROWTH = 4.8
 
 @dataclass(frozen=True)
 class Rule:
-    """Numbers of one model's grid: ``count`` across what matters, ``coarsest`` and ``walls`` (m; 0: no wish), ``growth``, ``gaps``."""
+    """Numbers of one model's grid: ``count`` across what matters, ``coarsest`` and ``walls`` (m; 0: no wish),
+    ``growth``, ``gaps``."""
 
     count: float
     coarsest: float
@@ -46,7 +49,9 @@ class Rule:
             return 1
         if solid.cells and _thinnest(box) == axis:
             return solid.cells
-        if (solid.power and solid.fixed is None and solid.junction is None) or (solid.k[axis] < POOR and _thinnest(box) == axis):
+        if (solid.power and solid.fixed is None and solid.junction is None) or (
+            solid.k[axis] < POOR and _thinnest(box) == axis
+        ):
             return self.count
         return 1
 
@@ -66,7 +71,8 @@ def plenty(count: float) -> float:
 
 
 def halved(wish: GridSettings) -> GridSettings:
-    """The wish for a grid of half the cells along every stretch, in the open and everywhere else; ``wish`` as of :func:`build.settled`."""
+    """The wish for a grid of half the cells along every stretch, in the open and everywhere else; ``wish`` as of
+    :func:`build.settled`."""
 
     def half(count):
         return None if count is None else max(int(np.ceil(0.5 * count)), 1)
@@ -74,8 +80,15 @@ def halved(wish: GridSettings) -> GridSettings:
     def twice(size):
         return None if size is None else 2.0 * size
 
-    return GridSettings(twice(wish.coarsest), half(wish.gaps), half(wish.solids), None if wish.growth is None else 2.0 * wish.growth - 1.0,
-                    twice(wish.walls), 0.5 * wish.count, True)
+    return GridSettings(
+        twice(wish.coarsest),
+        half(wish.gaps),
+        half(wish.solids),
+        None if wish.growth is None else 2.0 * wish.growth - 1.0,
+        twice(wish.walls),
+        0.5 * wish.count,
+        True,
+    )
 
 
 def _size(model: Model) -> float:

@@ -1,7 +1,9 @@
-"""The outside of a model as surfaces: each a set of cell faces with one name and one condition, found once after painting.
+"""The outside of a model as surfaces: each a set of cell faces with one name and one condition, found once after
+painting.
 
 Openings, wall conditions, wall patches, read-out and the balance refer to them by their number.
 """
+
 from __future__ import annotations
 
 from dataclasses import dataclass
@@ -18,7 +20,8 @@ SIDES = ("x-", "x+", "y-", "y+", "z-", "z+")
 
 @dataclass(frozen=True)
 class Surface:
-    """A piece of the outside: faces of ``cells`` (m, 3) on one ``side`` of an enclosure, with the ``condition`` that holds there.
+    """A piece of the outside: faces of ``cells`` (m, 3) on one ``side`` of an enclosure, with the ``condition`` that
+    holds there.
 
     ``patch``: it is a wall patch, and ``name`` that of its row; else the enclosure's with the side.
     """
@@ -46,7 +49,8 @@ class Surface:
 
 
 def outer_surfaces(model: Model, built: Built, openings) -> tuple[Surface, ...]:
-    """All pieces of the outside that are not open: of every enclosure side by side what no patch covers, then its patches.
+    """All pieces of the outside that are not open: of every enclosure side by side what no patch covers, then its
+    patches.
 
     ``openings`` are faces that fluid crosses (with ``axis``, ``outward``, ``cells``).
     """
@@ -90,7 +94,8 @@ def covered(grid: Grid, side: str, rect, cells) -> np.ndarray:
 
 
 def _outer_layer(built: Built, space, side: str, taken) -> np.ndarray:
-    """Cells (m, 3) whose faces make a side of an enclosure and are not open; none where another enclosure lies beyond."""
+    """Cells (m, 3) whose faces make a side of an enclosure and are not open; none where another enclosure lies
+    beyond."""
     axis, high = "xyz".index(side[0]), side[1] == "+"
     lines, n = built.grid.lines, built.grid.shape
     index = [span(lines[a], *space.outer[a]) for a in range(3)]
@@ -103,5 +108,6 @@ def _outer_layer(built: Built, space, side: str, taken) -> np.ndarray:
         outer[:, axis] = beyond
         cells = cells[built.kind[tuple(outer.T)] == VOID]
     out = 1 if high else -1
-    return np.array([c for c in cells if (axis, out, *map(int, c)) not in taken and built.kind[tuple(c)] != VOID],
-                    int).reshape(-1, 3)
+    return np.array(
+        [c for c in cells if (axis, out, *map(int, c)) not in taken and built.kind[tuple(c)] != VOID], int
+    ).reshape(-1, 3)

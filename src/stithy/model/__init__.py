@@ -2,10 +2,28 @@
 
 May import ``shapes``, ``project`` and ``errors``. Start at :class:`stithy.model.layout.Model`.
 """
+
 from .flow import FanPlane, Opening, PeriodicDrive, ScreenPlane
 from .layout import Model
 from .parts import Contact, Enclosure, FluidRegion, Passage, Solid, WallCondition, WallPatch
 from .plan import GridSettings, Limit, RunSettings, Surroundings, TimePlan
 
-__all__ = ["Contact", "Enclosure", "FanPlane", "FluidRegion", "GridSettings", "Limit", "Model", "Opening", "Passage", "PeriodicDrive",
-           "RunSettings", "ScreenPlane", "Solid", "Surroundings", "TimePlan", "WallCondition", "WallPatch"]
+__all__ = [
+    "Contact",
+    "Enclosure",
+    "FanPlane",
+    "FluidRegion",
+    "GridSettings",
+    "Limit",
+    "Model",
+    "Opening",
+    "Passage",
+    "PeriodicDrive",
+    "RunSettings",
+    "ScreenPlane",
+    "Solid",
+    "Surroundings",
+    "TimePlan",
+    "WallCondition",
+    "WallPatch",
+]

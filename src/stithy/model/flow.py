@@ -1,4 +1,5 @@
 """What moves the fluid of a resolved layout and where it crosses the walls."""
+
 from __future__ import annotations
 
 from dataclasses import dataclass
@@ -8,10 +9,11 @@ from ..project.library import FanData
 
 @dataclass(frozen=True)
 class Opening:
-    """A rectangle in a wall where fluid crosses: an inlet, an outlet, a vent, a wall fan. ``kind`` "velocity", "volume", "mass", "pressure".
+    """A rectangle in a wall where fluid crosses: an inlet, an outlet, a vent, a wall fan. ``kind`` "velocity",
+    "volume", "mass", "pressure".
 
-    ``value`` m/s, m3/s, kg/s (inward) or Pa; ``head``: what enters starts from rest outside. ``serves`` names the fluid it opens to
-    where it reaches several (empty: the one behind its middle).
+    ``value`` m/s, m3/s, kg/s (inward) or Pa; ``head``: what enters starts from rest outside. ``serves`` names the fluid
+    it opens to where it reaches several (empty: the one behind its middle).
     """
 
     name: str

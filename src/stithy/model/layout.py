@@ -1,4 +1,5 @@
 """One resolved layout, and the key that tells whether a result belongs to it."""
+
 from __future__ import annotations
 
 import hashlib
@@ -12,8 +13,14 @@ from .plan import GridSettings, Limit, RunSettings, Surroundings
 #: raised whenever the solver gives other numbers for the same model, so that older results are told to be out of date
 PHYSICS = 1
 #: fields that do not change a result, by class
-SILENT = {"Model": {"layout", "limits", "names"}, "RunSettings": {"relaxation"}, "GridSettings": {"row"}, "Solid": {"tone"},
-          "FanData": {"draw"}, "Passage": {"name"}}
+SILENT = {
+    "Model": {"layout", "limits", "names"},
+    "RunSettings": {"relaxation"},
+    "GridSettings": {"row"},
+    "Solid": {"tone"},
+    "FanData": {"draw"},
+    "Passage": {"name"},
+}
 
 
 @dataclass(frozen=True)
@@ -43,20 +50,23 @@ class Model:
         return self.surroundings.ambient
 
     def key(self) -> str:
-        """A hash of everything that makes the result, the version of the physics included: limits, names of layouts and colours are
-        left out. Equal layouts have one key."""
+        """A hash of everything that makes the result, the version of the physics included: limits, names of layouts and
+        colours are left out. Equal layouts have one key."""
         data = [PHYSICS, _telling(self)]
         return hashlib.sha256(json.dumps(data, sort_keys=True).encode()).hexdigest()[:16]
 
 
 def _telling(value):
-    """A value for hashing: of models only what differs from the default, so that a new field leaves old results current."""
+    """A value for hashing: of models only what differs from the default, so that a new field leaves old results
+    current."""
     if isinstance(value, float):
         return float(f"{value:.10g}")
     if is_dataclass(value):
         leave = SILENT.get(type(value).__name__, ())
         told = {f.name: (_telling(getattr(value, f.name)), f.default) for f in fields(value) if f.name not in leave}
-        return {"is": type(value).__name__} | {name: x for name, (x, default) in told.items() if default is MISSING or x != _telling(default)}
+        return {"is": type(value).__name__} | {
+            name: x for name, (x, default) in told.items() if default is MISSING or x != _telling(default)
+        }
     if isinstance(value, dict):
         return {k: _telling(v) for k, v in value.items()}
     if isinstance(value, list | tuple):

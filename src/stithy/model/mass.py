@@ -1,4 +1,5 @@
 """What a layout weighs."""
+
 from __future__ import annotations
 
 from ..shapes.geometry import Box
@@ -13,15 +14,20 @@ def mass(model: Model) -> float:
     walls = sum((_volume(s.outer) - _volume(s.inner)) * s.walls.rho for s in model.enclosures if s.walls)
     boxes = [(_volume(b), b, s.rho) for s in model.solids if not s.form for b in s.boxes]
     own = [v for v, _, _ in boxes]
-    inside = [(volume(s.form), s.form.box) for s in model.solids if s.form] + [(volume(p.form), p.form.box) for p in model.passages]
+    inside = [(volume(s.form), s.form.box) for s in model.solids if s.form] + [
+        (volume(p.form), p.form.box) for p in model.passages
+    ]
     inside += [(v, b) for v, b, _ in boxes]
     for v, b in inside:
         around = [m for m, (w, outer, _) in enumerate(boxes) if w > v * (1 + 1e-9) and _within(b, outer)]
         if around:  # the smallest of them holds it
             least = min(around, key=lambda m: boxes[m][0])
             own[least] = max(own[least] - v, 0.0)
-    return walls + sum(v * rho for v, (_, _, rho) in zip(own, boxes, strict=True)) + sum(
-        material_volume(s.form) * s.rho for s in model.solids if s.form)
+    return (
+        walls
+        + sum(v * rho for v, (_, _, rho) in zip(own, boxes, strict=True))
+        + sum(material_volume(s.form) * s.rho for s in model.solids if s.form)
+    )
 
 
 def _volume(b: Box) -> float:

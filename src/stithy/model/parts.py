@@ -1,4 +1,5 @@
 """Solids, enclosures and fluids of a resolved layout, and the thermal conditions on them."""
+
 from __future__ import annotations
 
 from dataclasses import dataclass
@@ -11,9 +12,10 @@ from ..shapes.geometry import Box, Form
 class Solid:
     """Boxes of one solid; ``k`` along x, y, z (W/m/K); rho, cp for mass and transients; power W.
 
-    ``fixed`` (K) holds its temperature; ``profile`` is (time s, share of the power); ``junction`` makes it a two-resistor
-    component: (junction to case K/W, junction to board K/W, case side); ``form`` its true shape when it is no box;
-    ``table`` rows of temperature (K) and conductivity over that at the first row; ``starts`` (K) its temperature at the start.
+    ``fixed`` (K) holds its temperature; ``profile`` is (time s, share of the power); ``junction`` makes it a
+    two-resistor component: (junction to case K/W, junction to board K/W, case side); ``form`` its true shape when it is
+    no box; ``table`` rows of temperature (K) and conductivity over that at the first row; ``starts`` (K) its
+    temperature at the start.
     """
 
     name: str
@@ -50,8 +52,8 @@ class Passage:
 class WallCondition:
     """What the outside of one side does: "adiabatic", "symmetry", "periodic", "coefficient", "temperature" or "flux".
 
-    ``value`` W/m2/K, K or W/m2 into the model; ``ambient`` (K) is what a coefficient exchanges heat with (None: the surroundings);
-    ``slides`` m/s for a moving wall.
+    ``value`` W/m2/K, K or W/m2 into the model; ``ambient`` (K) is what a coefficient exchanges heat with (None: the
+    surroundings); ``slides`` m/s for a moving wall.
     """
 
     kind: str
@@ -62,7 +64,8 @@ class WallCondition:
 
 @dataclass(frozen=True)
 class Enclosure:
-    """Outer and inner box, the walls' solid (None when they have no thickness), the fluid inside, conditions by side; ``starts`` K."""
+    """Outer and inner box, the walls' solid (None when they have no thickness), the fluid inside, conditions by side;
+    ``starts`` K."""
 
     name: str
     outer: Box

@@ -1,4 +1,5 @@
 """How a resolved layout is solved and judged: grid, iterations, time, limits."""
+
 from __future__ import annotations
 
 from dataclasses import dataclass
@@ -6,7 +7,8 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True)
 class Surroundings:
-    """Ambient temperature (K), absolute pressure (Pa), gravity (m/s2), model of mixing, whether properties follow temperature."""
+    """Ambient temperature (K), absolute pressure (Pa), gravity (m/s2), model of mixing, whether properties follow
+    temperature."""
 
     ambient: float = 298.15
     pressure: float = 101325.0
@@ -17,9 +19,9 @@ class Surroundings:
 
 @dataclass(frozen=True)
 class GridSettings:
-    """coarsest m, least cells across gaps and solids, growth, size at walls (m; 0: no wish); None: by the rule of :mod:`mesh.rule` for
-    ``count`` cells across what matters, or more than that where a model is so small that they cost nothing (unless ``exact``).
-    ``row``: the row it comes from."""
+    """coarsest m, least cells across gaps and solids, growth, size at walls (m; 0: no wish); None: by the rule of
+    :mod:`mesh.rule` for ``count`` cells across what matters, or more than that where a model is so small that they cost
+    nothing (unless ``exact``). ``row``: the row it comes from."""
 
     coarsest: float | None = None
     gaps: int | None = None
@@ -43,8 +45,8 @@ class TimePlan:
 
 @dataclass(frozen=True)
 class RunSettings:
-    """When a run has settled: at most ``iterations``; momentum ``residual`` and temperature ``drift`` (K) to reach; ``start`` the layout
-    whose result it starts from, "potential flow", or empty; ``time`` when it follows time."""
+    """When a run has settled: at most ``iterations``; momentum ``residual`` and temperature ``drift`` (K) to reach;
+    ``start`` the layout whose result it starts from, "potential flow", or empty; ``time`` when it follows time."""
 
     iterations: int = 500
     residual: float = 1e-4

@@ -1,15 +1,17 @@
 """How cells are joined into aggregates along their strongest links, and the equations of the aggregates.
 
-Every cell is paired with the free neighbour that it is tied to most, then pairs with pairs in the same way (those of a grid's cells a third
-time), so that a level has a quarter or less of the unknowns of the finer one, whichever way cells are stretched and whatever lies
-between them. The equations of an
-aggregate are the sums of those of its members (Galerkin's with constant values). Source: Y. Notay, Electron. Trans. Numer. Anal. 37
-(2010).
+Every cell is paired with the free neighbour that it is tied to most, then pairs with pairs in the same way (those of a
+grid's cells a third time), so that a level has a quarter or less of the unknowns of the finer one, whichever way cells
+are stretched and whatever lies between them. The equations of an
+aggregate are the sums of those of its members (Galerkin's with constant values). Source: Y. Notay, Electron. Trans.
+Numer. Anal. 37 (2010).
 
-The finest level is a flat padded grid whose rows have ``low[t]`` and ``high[t]`` as weights of their neighbours along axis t; where
-``low`` is ``high`` (symmetric equations) a cell's low weight is its low neighbour's high one. Coarser levels are rows of entries:
-those of row i are ``ptr[i]`` to ``ptr[i + 1]``, the first ``mid[i] - ptr[i]`` of them with columns below i.
+The finest level is a flat padded grid whose rows have ``low[t]`` and ``high[t]`` as weights of their neighbours along
+axis t; where ``low`` is ``high`` (symmetric equations) a cell's low weight is its low neighbour's high one. Coarser
+levels are rows of entries: those of row i are ``ptr[i]`` to ``ptr[i + 1]``, the first ``mid[i] - ptr[i]`` of them with
+columns below i.
 """
+
 from __future__ import annotations
 
 import numpy as np
@@ -37,9 +39,11 @@ def ways(s):
 
 @njit(cache=True, nogil=True)
 def pair_cells(n, s, high, low, shift, live, seam, mate):
-    """First pairing: ``mate`` becomes the index of each live cell's partner, its own where it has none, and -1 where none is live.
+    """First pairing: ``mate`` becomes the index of each live cell's partner, its own where it has none, and -1 where
+    none is live.
 
-    ``shift`` is s for symmetric equations, else zero. No pair lies across the planes ``seam`` and ``seam`` + 1, or a periodic side.
+    ``shift`` is s for symmetric equations, else zero. No pair lies across the planes ``seam`` and ``seam`` + 1, or a
+    periodic side.
     """
     mate[:] = -1
     h0, h1, h2, l0, l1, l2 = high[0], high[1], high[2], low[0], low[1], low[2]
@@ -54,7 +58,11 @@ def pair_cells(n, s, high, low, shift, live, seam, mate):
                 most, best, chosen = 0.0, 0.0, c
                 for m in range(6):
                     most = max(most, w[m])
-                    if w[m] > best and not (m == 0 and (i == seam or i == n[0])) and not (m == 1 and (i == seam + 1 or i == 1)):
+                    if (
+                        w[m] > best
+                        and not (m == 0 and (i == seam or i == n[0]))
+                        and not (m == 1 and (i == seam + 1 or i == 1))
+                    ):
                         e = c + to[m]
                         if live[e] and mate[e] < 0:
                             best, chosen = w[m], e
@@ -79,10 +87,11 @@ def add(own, count, end, weight, ends, weights):
 
 @njit(cache=True, nogil=True)
 def join_cells(s, high, low, shift, mate, head, seam, of):
-    """Second pairing, of the pairs that ``mate`` tells: ``of`` becomes the number of each cell's aggregate, in order of storage, or -1.
+    """Second pairing, of the pairs that ``mate`` tells: ``of`` becomes the number of each cell's aggregate, in order of
+    storage, or -1.
 
-    ``head`` is the lower cell of every pair, in ghost layers of periodic sides too. Returns how many aggregates there are and how many
-    of them lie below the plane ``seam``.
+    ``head`` is the lower cell of every pair, in ghost layers of periodic sides too. Returns how many aggregates there
+    are and how many of them lie below the plane ``seam``.
     """
     h0, h1, h2, l0, l1, l2 = high[0], high[1], high[2], low[0], low[1], low[2]
     w, to = np.zeros(6), ways(s)
@@ -155,7 +164,8 @@ def emit(row, found, ends, weights, own, place, ptr, mid, cols, values, inverse,
 
 @njit(cache=True, nogil=True)
 def sum_cells(s, high, low, shift, excess, of, first, members, ptr, mid, cols, values, inverse, extra):
-    """Equations of the aggregates of the finest level; ``excess`` is what a diagonal is above the sum of the live neighbours' weights."""
+    """Equations of the aggregates of the finest level; ``excess`` is what a diagonal is above the sum of the live
+    neighbours' weights."""
     h0, h1, h2, l0, l1, l2 = high[0], high[1], high[2], low[0], low[1], low[2]
     w, to = np.zeros(6), ways(s)
     ends, weights = np.zeros(MOST, np.int64), np.zeros(MOST)
@@ -221,7 +231,9 @@ def join_rows(ptr, cols, values, of, twice, border):
                 most, tied = weights[q], ends[q]
             if weights[q] > best and of[ends[q]] < 0:
                 best, chosen = weights[q], ends[q]
-        if best < WEAK * most and mate[c] == c and of[tied] >= 0:  # all its strong neighbours are taken: with the strongest of them
+        if (
+            best < WEAK * most and mate[c] == c and of[tied] >= 0
+        ):  # all its strong neighbours are taken: with the strongest of them
             of[c] = of[tied]
             continue
         of[c] = of[mate[c]] = count
@@ -286,7 +298,8 @@ def mirrored(ptr, cols, mirror):
 
 
 class Level:
-    """Rows of one coarser level: ``ptr``, ``mid``, ``cols``, ``values``, ``inverse`` of the diagonal and its ``excess`` over the row's sum.
+    """Rows of one coarser level: ``ptr``, ``mid``, ``cols``, ``values``, ``inverse`` of the diagonal and its ``excess``
+    over the row's sum.
 
     ``of`` and ``slots``: row and entry of the next level to which each row and entry belong.
     """
@@ -309,7 +322,8 @@ class Level:
 
 
 def first_level(n, s, high, low, shift, live, periodic, seam, excess, of) -> Level:
-    """Aggregates of a grid's cells into ``of``, and their equations; no aggregate lies across the planes ``seam`` and ``seam`` + 1."""
+    """Aggregates of a grid's cells into ``of``, and their equations; no aggregate lies across the planes ``seam`` and
+    ``seam`` + 1."""
     mate = np.empty(live.size, np.int32)
     pair_cells(n, s, high, low, shift, live, seam, mate)
     head = np.minimum(mate, np.arange(live.size, dtype=np.int32))
@@ -319,15 +333,46 @@ def first_level(n, s, high, low, shift, live, periodic, seam, excess, of) -> Lev
     first, members = members_of(of, count)
     wrap(n, s, periodic, of)
     level = Level(count, 6 * len(members) + 16)
-    level.close(sum_cells(s, high, low, shift, excess, of, first, members, level.ptr, level.mid, level.cols, level.values, level.inverse,
-                          level.excess))
+    level.close(
+        sum_cells(
+            s,
+            high,
+            low,
+            shift,
+            excess,
+            of,
+            first,
+            members,
+            level.ptr,
+            level.mid,
+            level.cols,
+            level.values,
+            level.inverse,
+            level.excess,
+        )
+    )
     joined = np.empty(count, np.int32)
     count = join_rows(level.ptr, level.cols, level.values, joined, False, below)
     combine(of, joined)
     first, members = members_of(joined, count)
     new = Level(count, level.cols.size)
-    return new.close(sum_rows(level.ptr, level.cols, level.values, level.excess, joined, first, members, new.ptr, new.mid, new.cols,
-                              new.values, new.inverse, new.excess))
+    return new.close(
+        sum_rows(
+            level.ptr,
+            level.cols,
+            level.values,
+            level.excess,
+            joined,
+            first,
+            members,
+            new.ptr,
+            new.mid,
+            new.cols,
+            new.values,
+            new.inverse,
+            new.excess,
+        )
+    )
 
 
 @njit(cache=True, nogil=True)
@@ -346,8 +391,23 @@ def next_level(level: Level) -> Level | None:
         return None
     first, members = members_of(of, count)
     level.of, new = of, Level(count, level.cols.size)
-    new.close(sum_rows(level.ptr, level.cols, level.values, level.excess, of, first, members, new.ptr, new.mid, new.cols, new.values,
-                       new.inverse, new.excess))
+    new.close(
+        sum_rows(
+            level.ptr,
+            level.cols,
+            level.values,
+            level.excess,
+            of,
+            first,
+            members,
+            new.ptr,
+            new.mid,
+            new.cols,
+            new.values,
+            new.inverse,
+            new.excess,
+        )
+    )
     level.slots = np.empty(level.cols.size, np.uint32)
     row_slots(level.ptr, level.cols, of, new.ptr, new.cols, level.slots)
     return new

@@ -1,4 +1,5 @@
 """Kernels of the finest level of a multigrid cycle, on flat padded grids, and the sweeps that two threads share."""
+
 from __future__ import annotations
 
 import numpy as np
@@ -24,7 +25,8 @@ def wrap(n, s, periodic, x):
                 x[c + reach + s[a]] = x[c + s[a]]
 
 
-# Rows are worked as slices wherever they can be vectorised: an index that counts from zero cannot be negative and needs no check.
+# Rows are worked as slices wherever they can be vectorised: an index that counts from zero cannot be negative and needs
+# no check.
 
 
 @njit(cache=True, nogil=True)
@@ -35,7 +37,14 @@ def symmetric(n, s, c0, c1, c2, extra, inverse):
         for j in range(1, n[1] + 1):
             a = i * s0 + j * s1 + 1
             e = a + w
-            h0, l0, h1, l1, h2, l2 = c0[a:e], c0[a - s0:e - s0], c1[a:e], c1[a - s1:e - s1], c2[a:e], c2[a - 1:e - 1]
+            h0, l0, h1, l1, h2, l2 = (
+                c0[a:e],
+                c0[a - s0 : e - s0],
+                c1[a:e],
+                c1[a - s1 : e - s1],
+                c2[a:e],
+                c2[a - 1 : e - 1],
+            )
             own, out = extra[a:e], inverse[a:e]
             for k in range(w):
                 total = h0[k] + l0[k] + h1[k] + l1[k] + h2[k] + l2[k] + own[k]
@@ -44,7 +53,8 @@ def symmetric(n, s, c0, c1, c2, extra, inverse):
 
 @njit(cache=True, nogil=True)
 def upwind(n, s, c, f, extra, low, high, inverse):
-    """Weights of conductances ``c`` and fluxes ``f``, and 1 / diagonal: high[t] multiplies the high neighbour, low[t] the low one."""
+    """Weights of conductances ``c`` and fluxes ``f``, and 1 / diagonal: high[t] multiplies the high neighbour, low[t]
+    the low one."""
     zero = extra[0] * 0
     per = max(BLOCK // s[1], 1)
     for i in range(1, n[0] + 1):
@@ -57,7 +67,14 @@ def upwind(n, s, c, f, extra, low, high, inverse):
                 out[k] = given[k]
             for t in range(3):
                 st = s[t]
-                ch, cl, fh, fl, hh, ll = c[t][a:e], c[t][a - st:e - st], f[t][a:e], f[t][a - st:e - st], high[t][a:e], low[t][a:e]
+                ch, cl, fh, fl, hh, ll = (
+                    c[t][a:e],
+                    c[t][a - st : e - st],
+                    f[t][a:e],
+                    f[t][a - st : e - st],
+                    high[t][a:e],
+                    low[t][a:e],
+                )
                 for k in range(w):
                     up, down = ch[k] + max(-fh[k], 0.0), cl[k] + max(fl[k], 0.0)
                     hh[k] = up
@@ -75,7 +92,7 @@ def red_first(n, s, b, scale, inverse, mask, right, x):
     for i in range(1, n[0] + 1):
         own = mask[1] if i & 1 else mask[0]
         a, w = i * s[0], s[0]
-        given, out, z, v = b[a:a + w], right[a:a + w], x[a:a + w], inverse[a:a + w]
+        given, out, z, v = b[a : a + w], right[a : a + w], x[a : a + w], inverse[a : a + w]
         for k in range(w):
             out[k] = scale * given[k]
             z[k] = out[k] * v[k] * own[k]
@@ -85,8 +102,9 @@ def red_first(n, s, b, scale, inverse, mask, right, x):
 def one_colour(n, s, c0, c1, c2, inverse, b, x, colour, mask, fresh):
     """Gauss-Seidel over the cells of one colour of the chequerboard (symmetric equations).
 
-    ``mask`` (two arrays of the cells of a plane) is 1 for the cells of each colour, 0 for others and ghosts. Blocks of rows are worked
-    whole into ``fresh``, of which the colour's half is kept: twice the sums, but in vector instructions.
+    ``mask`` (two arrays of the cells of a plane) is 1 for the cells of each colour, 0 for others and ghosts. Blocks of
+    rows are worked whole into ``fresh``, of which the colour's half is kept: twice the sums, but in vector
+    instructions.
     """
     s0, s1 = s[0], s[1]
     per = max(fresh.size // s1, 1)
@@ -96,11 +114,27 @@ def one_colour(n, s, c0, c1, c2, inverse, b, x, colour, mask, fresh):
             w = min(per, n[1] + 1 - j) * s1
             a = i * s0 + j * s1
             e = a + w
-            h0, l0, h1, l1, h2, l2 = c0[a:e], c0[a - s0:e - s0], c1[a:e], c1[a - s1:e - s1], c2[a:e], c2[a - 1:e - 1]
-            u0, d0, u1, d1, u2, d2 = x[a + s0:e + s0], x[a - s0:e - s0], x[a + s1:e + s1], x[a - s1:e - s1], x[a + 1:e + 1], x[a - 1:e - 1]
-            g, z, v, q = b[a:e], x[a:e], inverse[a:e], own[j * s1:j * s1 + w]
+            h0, l0, h1, l1, h2, l2 = (
+                c0[a:e],
+                c0[a - s0 : e - s0],
+                c1[a:e],
+                c1[a - s1 : e - s1],
+                c2[a:e],
+                c2[a - 1 : e - 1],
+            )
+            u0, d0, u1, d1, u2, d2 = (
+                x[a + s0 : e + s0],
+                x[a - s0 : e - s0],
+                x[a + s1 : e + s1],
+                x[a - s1 : e - s1],
+                x[a + 1 : e + 1],
+                x[a - 1 : e - 1],
+            )
+            g, z, v, q = b[a:e], x[a:e], inverse[a:e], own[j * s1 : j * s1 + w]
             for k in range(w):
-                fresh[k] = v[k] * (g[k] + h0[k] * u0[k] + l0[k] * d0[k] + h1[k] * u1[k] + l1[k] * d1[k] + h2[k] * u2[k] + l2[k] * d2[k])
+                fresh[k] = v[k] * (
+                    g[k] + h0[k] * u0[k] + l0[k] * d0[k] + h1[k] * u1[k] + l1[k] * d1[k] + h2[k] * u2[k] + l2[k] * d2[k]
+                )
             for k in range(w):
                 z[k] = fresh[k] if q[k] > 0 else z[k]
 
@@ -116,12 +150,34 @@ def hand_down(n, s, c0, c1, c2, inverse, b, x, mask, fresh, of, coarse):
             w = min(per, n[1] + 1 - j) * s1
             a = i * s0 + j * s1
             e = a + w
-            h0, l0, h1, l1, h2, l2 = c0[a:e], c0[a - s0:e - s0], c1[a:e], c1[a - s1:e - s1], c2[a:e], c2[a - 1:e - 1]
-            u0, d0, u1, d1, u2, d2 = x[a + s0:e + s0], x[a - s0:e - s0], x[a + s1:e + s1], x[a - s1:e - s1], x[a + 1:e + 1], x[a - 1:e - 1]
-            g, z, v, q, to = b[a:e], x[a:e], inverse[a:e], own[j * s1:j * s1 + w], of[a:e]
+            h0, l0, h1, l1, h2, l2 = (
+                c0[a:e],
+                c0[a - s0 : e - s0],
+                c1[a:e],
+                c1[a - s1 : e - s1],
+                c2[a:e],
+                c2[a - 1 : e - 1],
+            )
+            u0, d0, u1, d1, u2, d2 = (
+                x[a + s0 : e + s0],
+                x[a - s0 : e - s0],
+                x[a + s1 : e + s1],
+                x[a - s1 : e - s1],
+                x[a + 1 : e + 1],
+                x[a - 1 : e - 1],
+            )
+            g, z, v, q, to = b[a:e], x[a:e], inverse[a:e], own[j * s1 : j * s1 + w], of[a:e]
             for k in range(w):
-                fresh[k] = (g[k] + h0[k] * u0[k] + l0[k] * d0[k] + h1[k] * u1[k] + l1[k] * d1[k] + h2[k] * u2[k] + l2[k] * d2[k]
-                            - (z[k] / v[k] if v[k] > 0 else g[k]))
+                fresh[k] = (
+                    g[k]
+                    + h0[k] * u0[k]
+                    + l0[k] * d0[k]
+                    + h1[k] * u1[k]
+                    + l1[k] * d1[k]
+                    + h2[k] * u2[k]
+                    + l2[k] * d2[k]
+                    - (z[k] / v[k] if v[k] > 0 else g[k])
+                )
             for k in range(w):
                 if q[k] > 0 and to[k] >= 0:
                     coarse[to[k]] += fresh[k]
@@ -139,9 +195,24 @@ def defect(n, s, low, high, inverse, b, x, left, of, coarse):
             e = a + w
             h0, l0, h1, l1, h2, l2 = high[0][a:e], low[0][a:e], high[1][a:e], low[1][a:e], high[2][a:e], low[2][a:e]
             d, bb, z, out, to = inverse[a:e], b[a:e], x[a:e], left[a:e], of[a:e]
-            u0, d0, u1, d1, u2, d2 = x[a + s0:e + s0], x[a - s0:e - s0], x[a + s1:e + s1], x[a - s1:e - s1], x[a + 1:e + 1], x[a - 1:e - 1]
+            u0, d0, u1, d1, u2, d2 = (
+                x[a + s0 : e + s0],
+                x[a - s0 : e - s0],
+                x[a + s1 : e + s1],
+                x[a - s1 : e - s1],
+                x[a + 1 : e + 1],
+                x[a - 1 : e - 1],
+            )
             for k in range(w):
-                y = bb[k] + h0[k] * u0[k] + l0[k] * d0[k] + h1[k] * u1[k] + l1[k] * d1[k] + h2[k] * u2[k] + l2[k] * d2[k]
+                y = (
+                    bb[k]
+                    + h0[k] * u0[k]
+                    + l0[k] * d0[k]
+                    + h1[k] * u1[k]
+                    + l1[k] * d1[k]
+                    + h2[k] * u2[k]
+                    + l2[k] * d2[k]
+                )
                 out[k] = y - z[k] / d[k] if d[k] > 0 else 0.0
             for k in range(w):
                 if to[k] >= 0:

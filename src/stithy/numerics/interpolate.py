@@ -1,4 +1,5 @@
 """Trilinear interpolation between rectilinear points, leaving out what does not count."""
+
 from __future__ import annotations
 
 import numpy as np
@@ -32,9 +33,11 @@ def resample(values: np.ndarray, old, new, good: np.ndarray | None = None) -> np
 
 
 def towards_faces(grid, faces: dict, own: float, index, point) -> float:
-    """Change of temperature (K) from a cell's centre, where it is ``own``, to a point between that and faces where something else begins.
+    """Change of temperature (K) from a cell's centre, where it is ``own``, to a point between that and faces where
+    something else begins.
 
-    ``faces`` as :attr:`faces.FaceTemperatures.at`: half a cell holds the whole way from the centre's temperature to the face's.
+    ``faces`` as :attr:`faces.FaceTemperatures.at`: half a cell holds the whole way from the centre's temperature to the
+    face's.
     """
     out = 0.0
     for a in range(3):

@@ -1,7 +1,9 @@
-"""Multigrid on a flat padded grid: sweeps by cells on the grid itself, aggregates of cells (:mod:`aggregates`) below it.
+"""Multigrid on a flat padded grid: sweeps by cells on the grid itself, aggregates of cells (:mod:`aggregates`) below
+it.
 
 All in single precision; large grids are shared by two threads, slab by slab.
 """
+
 from __future__ import annotations
 
 import numpy as np
@@ -13,12 +15,14 @@ from .ladder import Ladder
 from .rows import BLOCK
 from .slabs import over, slabs
 
-KEPT = 100  # times at most that the equations are made anew for the same aggregates; at first they are chosen anew much sooner
+# times at most that the equations are made anew for the same aggregates; at first they are chosen anew much sooner
+KEPT = 100
 
 
 @njit(cache=True, nogil=True)
 def gather(begin, end, high, low, shift, s, slots, mirror, values):
-    """Add the weights of both sides of the high faces of cells ``begin`` to ``end`` to their entries, where these lead anywhere."""
+    """Add the weights of both sides of the high faces of cells ``begin`` to ``end`` to their entries, where these lead
+    anywhere."""
     for t in range(3):
         up, down, to, st = high[t], low[t], slots[t], s[t] - shift[t]
         for c in range(begin, min(end, to.size - st)):
@@ -36,7 +40,8 @@ def give(begin, end, of, excess, coarse):
 
 
 class Joined:
-    """The coarser levels of the equations whose rows have ``low`` and ``high`` (by axis, single precision) as weights of neighbours.
+    """The coarser levels of the equations whose rows have ``low`` and ``high`` (by axis, single precision) as weights
+    of neighbours.
 
     ``low`` is ``high`` for symmetric equations. Whoever owns the arrays fills them before each :meth:`setup`.
     """
@@ -59,16 +64,18 @@ class Joined:
         self.rounds, self.next = 0, 1
 
     def live(self, inverse) -> np.ndarray:
-        """Which cells are unknowns of the coarser levels: inner ones with a diagonal, and what repeats them beyond periodic sides."""
+        """Which cells are unknowns of the coarser levels: inner ones with a diagonal, and what repeats them beyond
+        periodic sides."""
         live = (inverse > 0) & self.inner
         self.renew(live)
         return live
 
     def setup(self, live, excess) -> None:
-        """Equations of the coarser levels of the cells that are ``live``; in rounds 1, 4, 16 and so on for aggregates chosen anew.
+        """Equations of the coarser levels of the cells that are ``live``; in rounds 1, 4, 16 and so on for aggregates
+        chosen anew.
 
-        ``excess`` is what diagonals are above the sum of the weights of live neighbours. Along a periodic axis ghost layers must already
-        repeat the far side.
+        ``excess`` is what diagonals are above the sum of the weights of live neighbours. Along a periodic axis ghost
+        layers must already repeat the far side.
         """
         self.rounds += 1
         if self.rounds == self.next:
@@ -77,19 +84,22 @@ class Joined:
             return
         ladder, entries = self.ladder, self.ladder.places[1]
         ladder.values[:entries] = 0.0
-        ladder.excess[:ladder.rows[0]] = 0.0
+        ladder.excess[: ladder.rows[0]] = 0.0
         over(self.pieces, lambda h: self._add_up(h, excess))
         ladder.refill()
 
     def _add_up(self, h: slice, excess) -> None:
-        """What one slab's cells and their high faces add to the first level. No aggregate lies in both slabs, so none of its sums do."""
+        """What one slab's cells and their high faces add to the first level. No aggregate lies in both slabs, so none
+        of its sums do."""
         ladder = self.ladder
         gather(h.start, h.stop, self.high, self.low, self.shift, self.s, self.slots, self.mirror, ladder.values)
         give(h.start, h.stop, self.of, excess, ladder.excess)
 
     def _join(self, live, excess) -> None:
         seam = self.parts[0].hi if len(self.parts) > 1 else -1
-        level = first_level(self.n, self.s, self.high, self.low, self.shift, live & self.inner, self.periodic, seam, excess, self.of)
+        level = first_level(
+            self.n, self.s, self.high, self.low, self.shift, live & self.inner, self.periodic, seam, excess, self.of
+        )
         self.mirror = np.empty(level.cols.size, np.uint32)
         mirrored(level.ptr, level.cols, self.mirror)
         for t in range(3):
@@ -99,7 +109,7 @@ class Joined:
 
     def below(self) -> np.ndarray:
         """Right-hand side of the aggregates, to be added to: zero."""
-        coarse = self.ladder.b[:self.ladder.rows[0]]
+        coarse = self.ladder.b[: self.ladder.rows[0]]
         coarse[:] = 0.0
         return coarse
 
@@ -146,12 +156,28 @@ class Symmetric(Joined):
             self.renew(self.x)
 
         def colour(p, which):
-            one_colour(p.n, self.s, *p.each((*self.high, self.inverse, self.right, self.x)), which, self.mask, self.fresh[p])
+            one_colour(
+                p.n, self.s, *p.each((*self.high, self.inverse, self.right, self.x)), which, self.mask, self.fresh[p]
+            )
 
-        every(lambda p: red_first(p.n, self.s, p.of(b), np.float32(scale), p.of(self.inverse), self.mask, p.of(self.right), p.of(self.x)))
+        every(
+            lambda p: red_first(
+                p.n, self.s, p.of(b), np.float32(scale), p.of(self.inverse), self.mask, p.of(self.right), p.of(self.x)
+            )
+        )
         every(lambda p: colour(p, 1))
-        over(self.parts, lambda p: hand_down(p.n, self.s, *p.each((*self.high, self.inverse, self.right, self.x)), self.mask, self.fresh[p],
-                                             p.of(self.of), coarse))
+        over(
+            self.parts,
+            lambda p: hand_down(
+                p.n,
+                self.s,
+                *p.each((*self.high, self.inverse, self.right, self.x)),
+                self.mask,
+                self.fresh[p],
+                p.of(self.of),
+                coarse,
+            ),
+        )
         self.add_correction(self.x)
         every(lambda p: colour(p, 1))
         every(lambda p: colour(p, 0))
@@ -159,7 +185,8 @@ class Symmetric(Joined):
 
 
 class Convected(Joined):
-    """Preconditioner for equations with upwind convection: sweeps by rows, to and fro, before the aggregates and after them."""
+    """Preconditioner for equations with upwind convection: sweeps by rows, to and fro, before the aggregates and after
+    them."""
 
     def __init__(self, n, s, periodic=(False,) * 3):
         size = int(np.prod(np.array(n) + 2))
@@ -170,8 +197,19 @@ class Convected(Joined):
     def prepare(self, conductance, flux, extra) -> None:
         """All levels from flat padded conductances and fluxes on high faces (W/K) and ``extra``; see :meth:`setup`."""
         excess = extra.astype(np.float32)
-        over(self.parts, lambda p: upwind(p.n, self.s, p.each(conductance), p.each(flux), p.of(excess), p.each(self.low), p.each(self.high),
-                                          p.of(self.inverse)))
+        over(
+            self.parts,
+            lambda p: upwind(
+                p.n,
+                self.s,
+                p.each(conductance),
+                p.each(flux),
+                p.of(excess),
+                p.each(self.low),
+                p.each(self.high),
+                p.of(self.inverse),
+            ),
+        )
         self.setup(self.live(self.inverse), excess)
 
     def cycle(self, b: np.ndarray, scale: float = 1.0) -> np.ndarray:

@@ -1,4 +1,5 @@
 """BiCGSTAB and the sums of flat arrays that Krylov methods need, shared by two threads."""
+
 from __future__ import annotations
 
 import numpy as np
@@ -12,8 +13,9 @@ LOST = 1e3  # times the residual at the start: the iteration has broken down
 def bicgstab(matvec, precondition, b, x, tolerance: float, floor: float, most: int) -> tuple[int, float]:
     """BiCGSTAB in place on ``x``; returns iterations and the residual over that of ``b`` (2-norms).
 
-    Stops when the residual has fallen by ``tolerance`` from where it started, or is below ``floor`` times ``b``. Where it breaks down,
-    which it does at times where little is left to be done, ``x`` is not left worse than it was, and a second try has another shadow.
+    Stops when the residual has fallen by ``tolerance`` from where it started, or is below ``floor`` times ``b``. Where
+    it breaks down, which it does at times where little is left to be done, ``x`` is not left worse than it was, and a
+    second try has another shadow.
 
     Source: van der Vorst, SIAM J. Sci. Stat. Comput. 13 (1992).
     """
@@ -40,7 +42,8 @@ def bicgstab(matvec, precondition, b, x, tolerance: float, floor: float, most: i
 
 
 def _descend(matvec, precondition, shadow, r, x, scale, tolerance, lost, most) -> tuple[int, float]:
-    """Iterations of :func:`bicgstab` from residual ``r`` until its norm over ``scale`` is below ``tolerance`` or above ``lost``."""
+    """Iterations of :func:`bicgstab` from residual ``r`` until its norm over ``scale`` is below ``tolerance`` or above
+    ``lost``."""
     rho, alpha, omega, level = 1.0, 1.0, 1.0, np.inf
     v, p, t = np.zeros_like(r), np.zeros_like(r), np.zeros_like(r)
     for it in range(1, most + 1):
@@ -83,7 +86,8 @@ def together(alpha: float, y, v, x, r) -> float:
 
 @njit(cache=True, nogil=True, fastmath={"contract", "reassoc", "nsz"})
 def dot(a, b):
-    """a . b, by one thread: a library that shares so short a sum among threads waits for them when the machine is busy."""
+    """a . b, by one thread: a library that shares so short a sum among threads waits for them when the machine is
+    busy."""
     total = 0.0
     for c in range(a.size):
         total += a[c] * b[c]

@@ -1,4 +1,5 @@
 """Cycles over the coarser levels of an aggregation multigrid (:mod:`aggregates`), all in one compiled go."""
+
 from __future__ import annotations
 
 import numpy as np
@@ -53,13 +54,14 @@ def remain(lo, hi, ptr, cols, values, inverse, b, x, keep):
 
 @njit(cache=True, nogil=True)
 def climb(orders, start, ptr, mid, cols, values, inverse, of, b, x, keep):
-    """Work through a cycle: op 0 down from a level, 1 up to it, 2 the last level, 3 once more from what is left, 4 the sum of both."""
+    """Work through a cycle: op 0 down from a level, 1 up to it, 2 the last level, 3 once more from what is left, 4 the
+    sum of both."""
     for m in range(orders.shape[0]):
         op, level = orders[m, 0], orders[m, 1]
         lo, hi = start[level], start[level + 1]
         if op == 0:
             ahead(lo, hi, ptr, mid, cols, values, inverse, b, x)
-            b[hi:start[level + 2]] = 0
+            b[hi : start[level + 2]] = 0
             hand_down(lo, hi, ptr, mid, cols, values, of, x, b)
         elif op == 1:
             for i in range(lo, hi):
@@ -83,8 +85,8 @@ def refill(start, places, ptr, of, slots, values, excess, inverse):
     for m in range(start.size - 1):
         lo, hi = start[m], start[m + 1]
         if m + 2 < start.size:
-            values[places[m + 1]:places[m + 2]] = 0
-            excess[hi:start[m + 2]] = 0
+            values[places[m + 1] : places[m + 2]] = 0
+            excess[hi : start[m + 2]] = 0
             for q in range(places[m], places[m + 1]):
                 values[slots[q]] += values[q]
             for i in range(lo, hi):
@@ -97,7 +99,8 @@ def refill(start, places, ptr, of, slots, values, excess, inverse):
 
 
 class Ladder:
-    """All levels below the finest one, one after the other in flat arrays; :meth:`solve` applies a W-cycle to ``b`` of the first of them.
+    """All levels below the finest one, one after the other in flat arrays; :meth:`solve` applies a W-cycle to ``b`` of
+    the first of them.
 
     ``values`` and ``excess`` of the first level may be set anew, and :meth:`refill` then does so for all the others.
     """
@@ -113,16 +116,26 @@ class Ladder:
         self.start = np.cumsum([0, *self.rows])
         self.places = np.cumsum([0, *(level.cols.size for level in levels)])
         both = list(zip(levels, self.start, self.places, strict=False))
-        self.ptr = np.concatenate([*(level.ptr[:-1] + place for level, _, place in both), self.places[-1:]]).astype(np.uint32)
+        self.ptr = np.concatenate([*(level.ptr[:-1] + place for level, _, place in both), self.places[-1:]]).astype(
+            np.uint32
+        )
         self.mid = np.concatenate([level.mid + place for level, _, place in both]).astype(np.uint32)
         self.cols = np.concatenate([level.cols + row for level, row, _ in both]).astype(np.uint32)
-        self.values = np.concatenate([*(level.values for level in levels), np.zeros(1, np.float32)])  # the last takes what is lost
+        self.values = np.concatenate(
+            [*(level.values for level in levels), np.zeros(1, np.float32)]
+        )  # the last takes what is lost
         self.inverse = np.concatenate([level.inverse for level in levels])
         self.excess = np.concatenate([level.excess for level in levels])
-        self.of = np.concatenate([*(level.of + row for level, row in zip(levels[:-1], self.start[1:], strict=False)),
-                                  np.zeros(self.rows[-1])]).astype(np.uint32)
-        self.slots = np.concatenate([self._slots(*pair, self.places[m + 1]) for m, pair in enumerate(zip(levels, levels[1:], strict=False))]
-                                    or [np.zeros(0, np.uint32)])
+        self.of = np.concatenate(
+            [
+                *(level.of + row for level, row in zip(levels[:-1], self.start[1:], strict=False)),
+                np.zeros(self.rows[-1]),
+            ]
+        ).astype(np.uint32)
+        self.slots = np.concatenate(
+            [self._slots(*pair, self.places[m + 1]) for m, pair in enumerate(zip(levels, levels[1:], strict=False))]
+            or [np.zeros(0, np.uint32)]
+        )
         self.b, self.x, self.keep = (np.zeros(self.start[-1], np.float32) for _ in range(3))
         orders = self._visit(0)
         self.orders = np.array(orders, np.int64)
@@ -146,5 +159,17 @@ class Ladder:
 
     def solve(self) -> np.ndarray:
         """A cycle for ``b[:rows[0]]``, which is used up: a view of the correction that the next call overwrites."""
-        climb(self.orders, self.start, self.ptr, self.mid, self.cols, self.values, self.inverse, self.of, self.b, self.x, self.keep)
-        return self.x[:self.rows[0]]
+        climb(
+            self.orders,
+            self.start,
+            self.ptr,
+            self.mid,
+            self.cols,
+            self.values,
+            self.inverse,
+            self.of,
+            self.b,
+            self.x,
+            self.keep,
+        )
+        return self.x[: self.rows[0]]

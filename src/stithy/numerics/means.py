@@ -1,4 +1,5 @@
 """Means of diffusivities at faces."""
+
 from __future__ import annotations
 
 import numpy as np
@@ -7,5 +8,6 @@ from numba import njit
 
 @njit(cache=True, inline="always")
 def between(a, b):
-    """Mean of two viscosities or conductivities: close to the logarithmic mean, which is exact where they grow linearly from a wall."""
+    """Mean of two viscosities or conductivities: close to the logarithmic mean, which is exact where they grow linearly
+    from a wall."""
     return (0.5 * (a + b) + 2.0 * np.sqrt(a * b)) / 3.0

@@ -1,10 +1,12 @@
-"""A plane's rows worked in blocks: long loops over contiguous numbers, which the compiler turns into vector instructions."""
+"""A plane's rows worked in blocks: long loops over contiguous numbers, which the compiler turns into vector
+instructions."""
+
 from __future__ import annotations
 
 from numba import njit
 
-# A plane's rows are worked in blocks, ghost cells included: long loops over contiguous numbers, which the compiler turns into vector
-# instructions. What comes out for ghost cells is set to zero.
+# A plane's rows are worked in blocks, ghost cells included: long loops over contiguous numbers, which the compiler
+# turns into vector instructions. What comes out for ghost cells is set to zero.
 BLOCK = 512  # numbers
 
 

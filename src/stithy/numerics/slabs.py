@@ -1,8 +1,11 @@
-"""Two threads share one grid: its planes across the first axis are cut into two slabs, and the same kernels work on each.
+"""Two threads share one grid: its planes across the first axis are cut into two slabs, and the same kernels work on
+each.
 
-A slab of a flat padded array is itself such an array, in which the planes beside it stand where ghost layers would; kernels need not
-know of it. Where to cut follows from the grid alone, so that results do not depend on the number of cores.
+A slab of a flat padded array is itself such an array, in which the planes beside it stand where ghost layers would;
+kernels need not know of it. Where to cut follows from the grid alone, so that results do not depend on the number of
+cores.
 """
+
 from __future__ import annotations
 
 from _thread import allocate_lock
@@ -16,7 +19,8 @@ LEAST = 100_000  # cells below which handing over costs more than it saves
 
 
 class Slab:
-    """Planes ``lo`` + 1 to ``hi`` of a grid of ``n`` cells; ``n`` of the slab, and :meth:`of` for its part of an array."""
+    """Planes ``lo`` + 1 to ``hi`` of a grid of ``n`` cells; ``n`` of the slab, and :meth:`of` for its part of an
+    array."""
 
     def __init__(self, lo: int, hi: int, n, plane: int):
         self.lo, self.hi = lo, hi
@@ -25,15 +29,16 @@ class Slab:
 
     def of(self, x: np.ndarray) -> np.ndarray:
         """The slab's part of a flat padded array, with the planes beside it (a view)."""
-        return x[self.begin:self.end]
+        return x[self.begin : self.end]
 
     def each(self, arrays) -> tuple[np.ndarray, ...]:
         """:meth:`of` for several arrays."""
-        return tuple(x[self.begin:self.end] for x in arrays)
+        return tuple(x[self.begin : self.end] for x in arrays)
 
 
 def slabs(n, whole: bool = False) -> tuple[Slab, ...]:
-    """The two slabs of a grid of ``n`` cells (3,), or one that is all of it where it is small, thin or asked for ``whole``."""
+    """The two slabs of a grid of ``n`` cells (3,), or one that is all of it where it is small, thin or asked for
+    ``whole``."""
     n = [int(m) for m in n]
     plane = (n[1] + 2) * (n[2] + 2)
     if whole or n[0] < 8 or n[0] * n[1] * n[2] < LEAST:
@@ -88,9 +93,11 @@ _helper = _Helper()
 
 
 def share(works: list[Callable]) -> list:
-    """Results of one or two pieces of work, the second by a second thread, or by this one when that has not come to it in time.
+    """Results of one or two pieces of work, the second by a second thread, or by this one when that has not come to it
+    in time.
 
-    A machine that is busy elsewhere so costs no more than the time of both pieces. Errors are raised once both have ended.
+    A machine that is busy elsewhere so costs no more than the time of both pieces. Errors are raised once both have
+    ended.
     """
     if len(works) == 1:
         return [works[0]()]

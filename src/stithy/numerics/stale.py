@@ -1,8 +1,9 @@
 """Forgets compiled kernels when the source of any of them has changed.
 
-Each file of kernels is compiled anew when it changes itself, but not when one that it calls does (inlined kernels of other files), so
-that an old limiter would go on in a new program, silently.
+Each file of kernels is compiled anew when it changes itself, but not when one that it calls does (inlined kernels of
+other files), so that an old limiter would go on in a new program, silently.
 """
+
 from __future__ import annotations
 
 from contextlib import suppress
@@ -11,7 +12,8 @@ from pathlib import Path
 
 
 def forget_stale(package: Path) -> bool:
-    """Delete all compiled kernels below ``package`` unless its sources of kernels are those that they were compiled from.
+    """Delete all compiled kernels below ``package`` unless its sources of kernels are those that they were compiled
+    from.
 
     Whether it did. What cannot be written (a read-only installation) is left as it is.
     """

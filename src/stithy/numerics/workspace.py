@@ -1,4 +1,5 @@
 """Scratch arrays that equations of one grid take turns with, leased by name so that two can never hold them at once."""
+
 from __future__ import annotations
 
 from collections.abc import Iterator
@@ -8,8 +9,9 @@ import numpy as np
 
 
 class Workspace:
-    """Flat padded arrays of one grid size: ``diagonal``, ``source`` and ``carried`` in double, weights of the neighbours on the ``low`` and
-    ``high`` side along x, y, z in single precision. What they hold means nothing to who leases them next."""
+    """Flat padded arrays of one grid size: ``diagonal``, ``source`` and ``carried`` in double, weights of the
+    neighbours on the ``low`` and ``high`` side along x, y, z in single precision. What they hold means nothing to who
+    leases them next."""
 
     def __init__(self, size: int):
         self.diagonal, self.source, self.carried = (np.zeros(size) for _ in range(3))

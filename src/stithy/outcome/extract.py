@@ -1,4 +1,5 @@
 """The present state of a run as a :class:`Solution`."""
+
 from __future__ import annotations
 
 from ..setup.prepare import Prepared
@@ -9,13 +10,27 @@ from .walls import wall_table
 
 
 def solution(p: Prepared, run, last, watched=(), coarse: dict | None = None, walls: bool = True) -> Solution:
-    """Fields, walls and summary of a run; ``last`` its last report, ``watched`` names of its watches, ``coarse`` the numbers on half the
-    counts. Without ``walls``, which cost some time, for checkpoints."""
+    """Fields, walls and summary of a run; ``last`` its last report, ``watched`` names of its watches, ``coarse`` the
+    numbers on half the counts. Without ``walls``, which cost some time, for checkpoints."""
     f, faces = run.fields(), FaceTemperatures(p, run)
     summary = tables.summary(p, run, last, watched, coarse, faces)
-    return Solution(p.case.grid, f.temperature, f.pressure, f.u, f.v, f.w, p.case.kind, p.case.part, p.parts, summary, f.extra,
-                    tuple(getattr(run, "instants", ())), faces.at, run.geo.inner(run.flow.rho).copy(),
-                    wall_table(p, run, faces) if walls else None)
+    return Solution(
+        p.case.grid,
+        f.temperature,
+        f.pressure,
+        f.u,
+        f.v,
+        f.w,
+        p.case.kind,
+        p.case.part,
+        p.parts,
+        summary,
+        f.extra,
+        tuple(getattr(run, "instants", ())),
+        faces.at,
+        run.geo.inner(run.flow.rho).copy(),
+        wall_table(p, run, faces) if walls else None,
+    )
 
 
 def instant(p: Prepared, run, time: float) -> Instant:

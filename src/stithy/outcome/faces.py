@@ -1,4 +1,6 @@
-"""Temperatures on the faces of cells where another solid, a fluid or the outside begins: what contacts, films and thin layers do."""
+"""Temperatures on the faces of cells where another solid, a fluid or the outside begins: what contacts, films and thin
+layers do."""
+
 from __future__ import annotations
 
 import numpy as np
@@ -10,8 +12,9 @@ from ..setup.prepare import Prepared
 class FaceTemperatures:
     """``at[a, up]``: temperature (K; nx, ny, nz) on each cell's own side of its low (0) or high (1) face along axis a.
 
-    NaN where the same solid or fluid goes on: nothing begins there, and temperatures between cell centres are as good as any. From the heat
-    that passes the face and the resistance of the half cell before it; adiabatic sides have the cell's own temperature.
+    NaN where the same solid or fluid goes on: nothing begins there, and temperatures between cell centres are as good
+    as any. From the heat that passes the face and the resistance of the half cell before it; adiabatic sides have the
+    cell's own temperature.
     """
 
     def __init__(self, p: Prepared, run):
@@ -60,18 +63,21 @@ class FaceTemperatures:
         if cross is None:
             return gap
         geo = self.run.geo
-        ahead = geo.inner((np.roll(geo.along(geo.points[a], a), -1, a) - geo.along(geo.points[a], a) + np.zeros(geo.shape)).ravel())
+        ahead = geo.inner(
+            (np.roll(geo.along(geo.points[a], a), -1, a) - geo.along(geo.points[a], a) + np.zeros(geo.shape)).ravel()
+        )
         share = np.asarray(cross.share[a], float)
         low = share * ahead if up else np.roll((1 - share) * ahead, 1, a)
         return np.where(np.isfinite(low), low, gap)
 
     def _held_heat(self) -> dict:
-        """Heat (W) that comes into free cells from held ones through each face: those faces are not among the conductances."""
+        """Heat (W) that comes into free cells from held ones through each face: those faces are not among the
+        conductances."""
         geo, heat = self.run.geo, self.run.heat
         out = {(a, up): np.zeros(self.case.grid.shape) for a in range(3) for up in (0, 1)}
         passing, start = -heat.held(), 0
         for a, faces, free in heat.held_pieces:
-            q = passing[start:start + len(faces)]
+            q = passing[start : start + len(faces)]
             start += len(faces)
             for up in (0, 1):
                 here = (faces == free) == bool(up)
@@ -100,10 +106,13 @@ class FaceTemperatures:
                 flat = geo.flat(cells)
                 ratio = np.where(flow.fluid[flat], flow.k_wall[flat], heat.k_solid[flat])
                 half = 0.5 * self.case.grid.widths[a][cells[:, a]]
-                self.at[a, up][at] = heat.theta[flat] + flux * half / (self.case.conductivity[a][at] * ratio) + self.case.reference
+                self.at[a, up][at] = (
+                    heat.theta[flat] + flux * half / (self.case.conductivity[a][at] * ratio) + self.case.reference
+                )
 
     def highest(self, here) -> tuple[float, tuple[float, float, float]]:
-        """Highest temperature (K) on the outside of the cells ``here`` and its place (m); -inf where nothing begins beside them."""
+        """Highest temperature (K) on the outside of the cells ``here`` and its place (m); -inf where nothing begins
+        beside them."""
         best, place = -np.inf, (np.nan,) * 3
         centres, lines = self.case.grid.centres, self.case.grid.lines
         for (a, up), values in self.at.items():

@@ -1,4 +1,5 @@
 """Numbers of a run: tables of parts, openings, fans and walls, and the summary."""
+
 from __future__ import annotations
 
 import numpy as np
@@ -11,8 +12,8 @@ from .trust import trust
 
 
 def part_table(p: Prepared, run, faces: FaceTemperatures | None = None) -> dict[str, dict]:
-    """Max and mean temperature (K), place of the maximum (m), own heat load (W) and the heat (W) that holds it, of every part; the maximum
-    on its faces, too."""
+    """Max and mean temperature (K), place of the maximum (m), own heat load (W) and the heat (W) that holds it, of
+    every part; the maximum on its faces, too."""
     temperature, faces = run.heat.temperature(), faces or FaceTemperatures(p, run)
     volume, out = p.case.grid.volumes(), {}
     c = p.case.grid.centres
@@ -26,8 +27,13 @@ def part_table(p: Prepared, run, faces: FaceTemperatures | None = None) -> dict[
         outside, there = faces.highest(p.case.part == i)
         if outside > most:
             most, place = outside, list(there)
-        out[name] = {"max": most, "mean": float(np.average(t, weights=volume[index])), "hot_spot": place,
-                     "power": float(p.case.heat[index].sum()), "held_heat": _held_heat(p, run, i)}
+        out[name] = {
+            "max": most,
+            "mean": float(np.average(t, weights=volume[index])),
+            "hot_spot": place,
+            "power": float(p.case.heat[index].sum()),
+            "held_heat": _held_heat(p, run, i),
+        }
     return out
 
 
@@ -42,8 +48,8 @@ def _held_heat(p: Prepared, run, part: int) -> float:
 
 
 def end_table(p: Prepared, run) -> dict[str, dict]:
-    """Per opening: net volume flow (m3/s) and mass flow (kg/s) inward, what flows in gross (m3/s), heat carried out (W),
-    mean temperature crossing (K), static pressure just inside (Pa), and free area (m2)."""
+    """Per opening: net volume flow (m3/s) and mass flow (kg/s) inward, what flows in gross (m3/s), heat carried out
+    (W), mean temperature crossing (K), static pressure just inside (Pa), and free area (m2)."""
     heat, _ = run.heat.outflow()
     out = {}
     for i, (name, (patch, faces, area)) in enumerate(zip(p.ends, run.flow.openings, strict=True)):
@@ -53,15 +59,20 @@ def end_table(p: Prepared, run) -> dict[str, dict]:
         t = np.where(inward > 0, patch.temperature, run.heat.theta[cells] + p.case.reference)
         gross = np.abs(inward).sum()
         out[name] = {
-            "volume_flow": float(inward.sum()), "inflow": float(np.maximum(inward, 0.0).sum()),
-            "mass_flow": float((inward * rho).sum()), "heat_out": float(heat[i]),
+            "volume_flow": float(inward.sum()),
+            "inflow": float(np.maximum(inward, 0.0).sum()),
+            "mass_flow": float((inward * rho).sum()),
+            "heat_out": float(heat[i]),
             "temperature": float((np.abs(inward) * t).sum() / gross) if gross > 0 else float(patch.temperature),
-            "pressure": float((run.flow.p[cells] * area).sum() / area.sum()), "area": float(area.sum())}
+            "pressure": float((run.flow.p[cells] * area).sum() / area.sum()),
+            "area": float(area.sum()),
+        }
     return out
 
 
 def fan_table(p: Prepared, run) -> dict[str, dict]:
-    """Per fan: volume flow (m3/s), static pressure rise (Pa), air power (W), electrical draw (W), share of its curve."""
+    """Per fan: volume flow (m3/s), static pressure rise (Pa), air power (W), electrical draw (W), share of its
+    curve."""
     out = {}
     for end, (patch, faces, area) in zip(p.model.openings, run.flow.openings, strict=True):
         if end.fan:
@@ -92,7 +103,8 @@ def surface_table(p: Prepared, run) -> dict[str, float]:
 def drive_table(p: Prepared, run) -> dict:
     """Pressure gradient (Pa/m), mass flow (kg/s), temperature rise per pitch (K) of a driven periodic flow.
 
-    ``difference_ratio``: between walls of one temperature, the bulk difference from it at the pitch's end over that at its start.
+    ``difference_ratio``: between walls of one temperature, the bulk difference from it at the pitch's end over that at
+    its start.
     """
     drive = p.case.drive
     if drive is None:
@@ -101,7 +113,11 @@ def drive_table(p: Prepared, run) -> dict:
     flux = run.flow.mass_flux(a).reshape(run.geo.shape)
     index = [slice(1, -1)] * 3
     index[a] = 1
-    out = {"pressure_gradient": run.flow.drive_gradient, "mass_flow": float(flux[tuple(index)].sum()), "temperature_rise": run.heat.jump}
+    out = {
+        "pressure_gradient": run.flow.drive_gradient,
+        "mass_flow": float(flux[tuple(index)].sum()),
+        "temperature_rise": run.heat.jump,
+    }
     if run.heat.pitch is not None:
         ratio = run.heat.pitch.ratio
         out |= {"temperature_rise": (drive.level - drive.entering) * (1.0 - ratio), "difference_ratio": ratio}
@@ -111,28 +127,60 @@ def drive_table(p: Prepared, run) -> dict:
 def sealed_table(p: Prepared, run) -> dict[str, float]:
     """Absolute pressure (Pa) of the closed fluid spaces whose gas follows temperature."""
     flow, space = run.flow, run.geo.pad(p.case.space, -1, np.int64)
-    return {f"fluid space {int(space[cells[0]]) + 1}": ratio * p.case.pressure
-            for (cells, _, _), ratio in zip(flow.properties.sealed, flow.properties.sealed_pressure(run.heat.theta), strict=True)}
+    return {
+        f"fluid space {int(space[cells[0]]) + 1}": ratio * p.case.pressure
+        for (cells, _, _), ratio in zip(
+            flow.properties.sealed, flow.properties.sealed_pressure(run.heat.theta), strict=True
+        )
+    }
 
 
 def numbers(p: Prepared, run) -> dict:
-    """The numbers that a limit, a watch or a table may ask for, without those that say where: parts, openings, fans and walls."""
+    """The numbers that a limit, a watch or a table may ask for, without those that say where: parts, openings, fans and
+    walls."""
     parts = part_table(p, run)
-    return {"parts": {n: {k: x[k] for k in ("max", "mean")} for n, x in parts.items()}, "ends": end_table(p, run),
-            "fans": fan_table(p, run), "walls": surface_table(p, run)}
-
-
-def summary(p: Prepared, run, last, watched=(), coarse: dict | None = None, faces: FaceTemperatures | None = None) -> dict:
-    """Everything about a finished run that is not a field; plain JSON values, SI. ``coarse``: :func:`numbers` on half the counts."""
     return {
-        "format": FORMAT, "version": VERSION, "key": p.model.key(), "layout": p.model.layout,
-        "ambient": p.model.ambient, "cells": p.case.grid.cells, "iterations": run.iteration, "from_rest": not run.continued,
+        "parts": {n: {k: x[k] for k in ("max", "mean")} for n, x in parts.items()},
+        "ends": end_table(p, run),
+        "fans": fan_table(p, run),
+        "walls": surface_table(p, run),
+    }
+
+
+def summary(
+    p: Prepared, run, last, watched=(), coarse: dict | None = None, faces: FaceTemperatures | None = None
+) -> dict:
+    """Everything about a finished run that is not a field; plain JSON values, SI. ``coarse``: :func:`numbers` on half
+    the counts."""
+    return {
+        "format": FORMAT,
+        "version": VERSION,
+        "key": p.model.key(),
+        "layout": p.model.layout,
+        "ambient": p.model.ambient,
+        "cells": p.case.grid.cells,
+        "iterations": run.iteration,
+        "from_rest": not run.continued,
         "seconds": last.seconds,
-        "settled": last.settled, "parts": part_table(p, run, faces), "ends": end_table(p, run), "fans": fan_table(p, run),
-        "walls": surface_table(p, run), "heat_load": float(p.case.heat.sum()), "heat_imbalance": run.heat.imbalance(),
+        "settled": last.settled,
+        "parts": part_table(p, run, faces),
+        "ends": end_table(p, run),
+        "fans": fan_table(p, run),
+        "walls": surface_table(p, run),
+        "heat_load": float(p.case.heat.sum()),
+        "heat_imbalance": run.heat.imbalance(),
         "stored": run.heat.stored(),
-        "trust": trust(p, run, last), "mass": mass(p.model), "drive": drive_table(p, run), "sealed": sealed_table(p, run), "time": last.time,
+        "trust": trust(p, run, last),
+        "mass": mass(p.model),
+        "drive": drive_table(p, run),
+        "sealed": sealed_table(p, run),
+        "time": last.time,
         "free_sides": sorted({*p.case.symmetry, *(a + e for a in p.case.periodic for e in "-+"), *p.case.moving}),
-        "periodic": sorted(p.case.periodic), "moving_sides": sorted(p.case.moving), "coarse": coarse, "mixing": p.case.mixing if p.case.has_flow else "laminar",
-        "band": dict(zip(watched, map(float, run.band), strict=False)) if getattr(run, "band", None) is not None else {},
+        "periodic": sorted(p.case.periodic),
+        "moving_sides": sorted(p.case.moving),
+        "coarse": coarse,
+        "mixing": p.case.mixing if p.case.has_flow else "laminar",
+        "band": dict(zip(watched, map(float, run.band), strict=False))
+        if getattr(run, "band", None) is not None
+        else {},
     }

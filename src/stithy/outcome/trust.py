@@ -1,4 +1,5 @@
 """How far a result can be trusted: closures, drift, what the grid and the mixing model leave open."""
+
 from __future__ import annotations
 
 import numpy as np
@@ -28,7 +29,8 @@ def y_plus(run) -> tuple[float, float]:
 
 
 def thinnest_gap(case) -> tuple[float, int] | None:
-    """Width (m) of the narrowest passage between walls along x, y or z, and the cells across it; None where there is none.
+    """Width (m) of the narrowest passage between walls along x, y or z, and the cells across it; None where there is
+    none.
 
     Passages that end at a curved or oblique wall, or at an opening, symmetry or periodic side, are left out.
     """
@@ -40,8 +42,12 @@ def thinnest_gap(case) -> tuple[float, int] | None:
         run = np.diff(np.pad(fluid, [(0, 0), (0, 0), (1, 1)]).astype(np.int8), axis=-1).reshape(-1, n + 1)
         row, start = np.nonzero(run == 1)
         _, end = np.nonzero(run == -1)
-        soft = [s in case.symmetry or s[0] in case.periodic or any(q.axis == a and (q.outward > 0) == (s[1] == "+") for q in case.openings)
-                for s in (f"{'xyz'[a]}-", f"{'xyz'[a]}+")]
+        soft = [
+            s in case.symmetry
+            or s[0] in case.periodic
+            or any(q.axis == a and (q.outward > 0) == (s[1] == "+") for q in case.openings)
+            for s in (f"{'xyz'[a]}-", f"{'xyz'[a]}+")
+        ]
         keep = ~((start == 0) & soft[0]) & ~((end == n) & soft[1])
         if case.crossing is not None:
             cut = np.isfinite(np.moveaxis(case.crossing.share[a], a, -1)).reshape(-1, n)
@@ -55,11 +61,11 @@ def thinnest_gap(case) -> tuple[float, int] | None:
 
 
 def narrow_passages(p: Prepared, run) -> list[dict]:
-    """Passages between walls, the highest Reynolds number first: ``reynolds`` (mean speed, hydraulic diameter), ``diameter`` (m),
-    ``cells`` it holds, and ``name``, the solids on its sides.
+    """Passages between walls, the highest Reynolds number first: ``reynolds`` (mean speed, hydraulic diameter),
+    ``diameter`` (m), ``cells`` it holds, and ``name``, the solids on its sides.
 
-    The mean speed follows from that in a passage's middle, by the profile of laminar or turbulent flow. Rooms, which jets and wakes stir,
-    are left out; one passage stands for all between the same solids.
+    The mean speed follows from that in a passage's middle, by the profile of laminar or turbulent flow. Rooms, which
+    jets and wakes stir, are left out; one passage stands for all between the same solids.
     """
     case, flow, geo = run.case, run.flow, run.geo
     if isinstance(flow.mixing, WallLaw):
@@ -82,7 +88,9 @@ def narrow_passages(p: Prepared, run) -> list[dict]:
     for m in np.argsort(-reynolds):
         cell = tuple(x[m] for x in index)
         name = _beside(p, cell, int(np.argmin([c[cell] for c in chords])))
-        row = out.setdefault(name, {"name": name, "reynolds": float(reynolds[m]), "diameter": float(at.diameter[cell]), "cells": 0})
+        row = out.setdefault(
+            name, {"name": name, "reynolds": float(reynolds[m]), "diameter": float(at.diameter[cell]), "cells": 0}
+        )
         row["cells"] += int(cells[m])
     least = 1e-3 * float((case.kind == FLUID).sum())  # an opening through a thin wall is no passage
     return [row for row in out.values() if row["cells"] >= least]
@@ -113,13 +121,19 @@ def _of_passages(p: Prepared, run, steady: bool) -> list[str]:
     if case.mixing == "laminar":
         worst = found[0]
         if steady and worst["reynolds"] > DOUBTFUL:
-            return [f"laminar flow at a Reynolds number of {worst['reynolds']:.0f} {_where(worst)}: a steady solution, which need not be "
-                    "stable; a run in time tells"]
+            return [
+                f"laminar flow at a Reynolds number of {worst['reynolds']:.0f} {_where(worst)}: a steady solution, "
+                "which need not be "
+                "stable; a run in time tells"
+            ]
         return []
     slow = [x for x in found if 100.0 < x["reynolds"] < LAMINAR]
     if case.mixing in ("k-omega", "k-epsilon") and slow:
-        return [f"{case.mixing} mixes laminar passages as well: Reynolds number {slow[0]['reynolds']:.0f} {_where(slow[0])}; friction and "
-                "heat transfer there may read up to half too high (wall-law and laminar do not)"]
+        return [
+            f"{case.mixing} mixes laminar passages as well: Reynolds number {slow[0]['reynolds']:.0f} "
+            f"{_where(slow[0])}; friction and "
+            "heat transfer there may read up to half too high (wall-law and laminar do not)"
+        ]
     return [f"Reynolds number {found[0]['reynolds']:.0f} {_where(found[0])}"]
 
 
@@ -135,17 +149,24 @@ def trust(p: Prepared, run, last) -> dict:
     spread = float(t[fluid].max() - case.reference) if fluid.any() else 0.0
     notes = []
     if case.buoyant and spread > 30 and not run.flow.tables:
-        notes.append(f"the fluid is up to {spread:.0f} K above ambient; constant properties and Boussinesq are meant for 30 K")
+        notes.append(
+            f"the fluid is up to {spread:.0f} K above ambient; constant properties and Boussinesq are meant for 30 K"
+        )
     if not last.settled and getattr(run, "band", None) is None:
-        notes.append("the run was stopped before it had settled" if run.iteration < run.settings.most
-                     else "the iterations ran out before it had settled")
+        notes.append(
+            "the run was stopped before it had settled"
+            if run.iteration < run.settings.most
+            else "the iterations ran out before it had settled"
+        )
     band = getattr(run, "band", None)
     if band is not None:
         widest = float(np.max(band)) if len(band) else 0.0
         found = "the flow ripples about its steady state" if last.settled else "no steady state was found"
         notes.append(f"{found}: fields are means of the last iterations, watches moved by ±{widest:.2g} K about them")
     if band is not None and last.heat > OPEN_MEAN:
-        notes.append(f"the heat balance of the mean is open by {last.heat:.0%} of the load: its temperatures are no result")
+        notes.append(
+            f"the heat balance of the mean is open by {last.heat:.0%} of the load: its temperatures are no result"
+        )
     gap = thinnest_gap(case) if case.has_flow else None
     if gap:
         notes.append(f"{gap[1]} cell{'s' if gap[1] > 1 else ''} across the thinnest gap ({gap[0] * 1e3:.3g} mm)")
@@ -153,9 +174,17 @@ def trust(p: Prepared, run, last) -> dict:
     if high > 0:
         notes.append(f"y+ of the first cells at walls: {low:.2g} to {high:.3g}")
     for ratio in run.flow.properties.sealed_pressure(run.heat.theta):
-        notes.append(f"closed gas: {(ratio - 1) * case.pressure:+.4g} Pa against the surroundings, from the mass it held at the start")
+        notes.append(
+            f"closed gas: {(ratio - 1) * case.pressure:+.4g} Pa against the surroundings, from the mass it held at "
+            "the start"
+        )
     notes += _of_passages(p, run, steady=p.model.run.time is None and band is None)
     if run.blend < 1:
         notes.append(f"momentum convection: {1 - run.blend:.0%} upwind, so that the flow settles")
-    return {"heat_closure": 1.0 - last.heat, "mass_imbalance": last.mass, "drift": None if np.isinf(last.drift) else last.drift,
-            "momentum": last.momentum, "notes": notes}
+    return {
+        "heat_closure": 1.0 - last.heat,
+        "mass_imbalance": last.mass,
+        "drift": None if np.isinf(last.drift) else last.drift,
+        "momentum": last.momentum,
+        "notes": notes,
+    }

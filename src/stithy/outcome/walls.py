@@ -1,4 +1,5 @@
 """Every wall of a solution: what heat, friction and pressure do there, from the solver's own fluxes."""
+
 from __future__ import annotations
 
 import numpy as np
@@ -76,16 +77,29 @@ class _Table:
         if case.crossing is not None:  # the true area of a curved or oblique wall
             area = area * geo.pad(case.crossing.tilt[a], 1.0)[cells if up else cells - st]
         n = len(cells)
-        return {"name": name, "cell": flat, "axis": np.full(n, a, np.int8), "outward": np.full(n, 1 if up else -1, np.int8),
-                "outer": np.zeros(n, np.int8), "gap": gap, "area": area, "heat": into, "temperature": wall + case.reference,
-                "shear": shear, "push": self._push(a, up, cells),
-                "pressure": self._wall_pressure(cells, cells - st if up else cells + st, at[:, a], gap, a)}
+        return {
+            "name": name,
+            "cell": flat,
+            "axis": np.full(n, a, np.int8),
+            "outward": np.full(n, 1 if up else -1, np.int8),
+            "outer": np.zeros(n, np.int8),
+            "gap": gap,
+            "area": area,
+            "heat": into,
+            "temperature": wall + case.reference,
+            "shear": shear,
+            "push": self._push(a, up, cells),
+            "pressure": self._wall_pressure(cells, cells - st if up else cells + st, at[:, a], gap, a),
+        }
 
     def _outside(self, a: int, up: bool, flat, solid, owner, into, area) -> tuple[np.ndarray, np.ndarray]:
-        """Numbers of the walls' names, and the heat with what passes the outside of enclosures without wall thickness put in."""
+        """Numbers of the walls' names, and the heat with what passes the outside of enclosures without wall thickness
+        put in."""
         surfaces, case = self.p.surfaces, self.case
         number = np.where(solid, -1, self.surface[a, int(up)].ravel()[flat])
-        name = np.where(solid & (owner >= 0), owner, np.where(number >= 0, len(self.p.parts) + number, len(self.names) - 1))
+        name = np.where(
+            solid & (owner >= 0), owner, np.where(number >= 0, len(self.p.parts) + number, len(self.names) - 1)
+        )
         links, into = case.links, into.copy()
         if links.side is not None and len(links.cells):
             here = links.side == 2 * a + up
@@ -100,7 +114,8 @@ class _Table:
         return name.astype(np.int32), into
 
     def _outer(self, a: int, up: int) -> dict | None:
-        """Faces of solids on one side of the model, or on the outside of an enclosure's wall, with what they exchange there."""
+        """Faces of solids on one side of the model, or on the outside of an enclosure's wall, with what they exchange
+        there."""
         links, case, grid = self.case.links, self.case, self.case.grid
         cells, names, into = [], [], []
         first = len(self.p.parts)
@@ -119,20 +134,33 @@ class _Table:
         if not len(at):
             return None
         n, index = len(at), tuple(at.T)
-        return {"name": np.concatenate(names).astype(np.int32), "cell": np.ravel_multi_index(index, grid.shape),
-                "axis": np.full(n, a, np.int8), "outward": np.full(n, 1 if up else -1, np.int8), "outer": np.ones(n, np.int8),
-                "gap": 0.5 * grid.widths[a][at[:, a]], "area": self.geo.area[a][self.geo.flat(at)], "heat": np.concatenate(into),
-                "temperature": self.faces.at[a, up][index], "shear": np.zeros((n, 3)), "push": np.zeros(n), "pressure": np.full(n, np.nan)}
+        return {
+            "name": np.concatenate(names).astype(np.int32),
+            "cell": np.ravel_multi_index(index, grid.shape),
+            "axis": np.full(n, a, np.int8),
+            "outward": np.full(n, 1 if up else -1, np.int8),
+            "outer": np.ones(n, np.int8),
+            "gap": 0.5 * grid.widths[a][at[:, a]],
+            "area": self.geo.area[a][self.geo.flat(at)],
+            "heat": np.concatenate(into),
+            "temperature": self.faces.at[a, up][index],
+            "shear": np.zeros((n, 3)),
+            "push": np.zeros(n),
+            "pressure": np.full(n, np.nan),
+        }
 
     def _push(self, a: int, up: bool, cells) -> np.ndarray:
-        """Force (N) of the fluid on walls across ``a``, as the momentum equations have it: pressure of the cell, and what the
-        velocities beside the closed face carry and drag into it."""
+        """Force (N) of the fluid on walls across ``a``, as the momentum equations have it: pressure of the cell, and
+        what the velocities beside the closed face carry and drag into it."""
         flow, geo = self.run.flow, self.geo
-        force = (1 if up else -1) * flow.p[cells] * geo.area[a][cells] + self._reaction(a)[cells if up else cells - geo.s[a]]
+        force = (1 if up else -1) * flow.p[cells] * geo.area[a][cells] + self._reaction(a)[
+            cells if up else cells - geo.s[a]
+        ]
         drive = self.case.drive
         if drive is None or "xyz"[a] != drive.axis:
             return force
-        # the mean fall of pressure, which p leaves out, over half of the solid behind and up to the middle of the fluid cell
+        # the mean fall of pressure, which p leaves out, over half of the solid behind and up to the middle of the fluid
+        # cell
         at = np.unravel_index(cells, geo.shape)
         reach = self._solid_run(a, up)[tuple(x - 1 for x in at)] + geo.width[a][at[a]]
         return force + flow.drive_gradient * drive.sign * geo.area[a][cells] * 0.5 * reach
@@ -148,7 +176,7 @@ class _Table:
         grid = self.case.grid
         solid, run = np.moveaxis(self.case.kind != FLUID, a, 0), np.zeros(grid.shape)
         out, n, widths = np.moveaxis(run, a, 0), grid.shape[a], grid.widths[a]
-        for i in [*range(n), *range(n)][::-1 if up else 1]:
+        for i in [*range(n), *range(n)][:: -1 if up else 1]:
             beside = (i + 1 if up else i - 1) % n
             out[i] = np.where(solid[beside], np.minimum(widths[beside] + out[beside], widths.sum()), 0.0)
         return run
@@ -165,7 +193,7 @@ class _Table:
         heat = self.run.heat
         whole, passing, start = np.zeros(self.geo.size), -heat.held(), 0
         for axis, faces, free in heat.held_pieces:
-            q = passing[start:start + len(faces)]
+            q = passing[start : start + len(faces)]
             start += len(faces)
             if axis == a:
                 here = (faces == free) == up

@@ -1,4 +1,5 @@
 """A project's document: its rows and layouts, all frozen."""
+
 from __future__ import annotations
 
 from functools import reduce
@@ -9,14 +10,15 @@ from pydantic import BaseModel, ConfigDict, Field, GetCoreSchemaHandler, model_v
 
 from .kind import KINDS, Name, Row, Text
 
-FORMAT, VERSION = "stithy project", 1
+FORMAT: Literal["stithy project"] = "stithy project"
+VERSION: Literal[1] = 1
 
 
 class _OfAnyKind:
     """Marks a row of any registered kind; the schema is built when it is first needed, after all kinds are there."""
 
     @classmethod
-    def __get_pydantic_core_schema__(cls, source: Any, handler: GetCoreSchemaHandler):
+    def __get_pydantic_core_schema__(cls, source: Any, handler: GetCoreSchemaHandler) -> Any:
         """The union of all kinds of rows, told apart by ``kind``."""
         union = reduce(or_, (kind.row for kind in KINDS.values()))
         return handler.generate_schema(Annotated[union, Field(discriminator="kind")])

@@ -1,4 +1,5 @@
 """Undoable changes: every edit is a value with a name that turns one document into the next."""
+
 from __future__ import annotations
 
 from collections.abc import Callable
@@ -53,7 +54,7 @@ class History:
         """Do the last undone edit again; its label, or "" when there is none."""
         return self._move(self._future, self._past)
 
-    def _move(self, source, target) -> str:
+    def _move(self, source: list, target: list) -> str:
         if not source:
             return ""
         label, document = source.pop()
@@ -142,7 +143,11 @@ def _rename(doc: Document, old: str, new: str) -> Document:
     roles, kinds = roles_of(doc, old), {r.name: r.kind for r in (*doc.rows, *(r for x in doc.layouts for r in x.add))}
 
     def fix(r: Row) -> Row:
-        update = {k: t for k in KINDS[r.kind].cells if (t := with_new_name(r.kind, k, getattr(r, k), old, new, roles)) != getattr(r, k)}
+        update = {
+            k: t
+            for k in KINDS[r.kind].cells
+            if (t := with_new_name(r.kind, k, getattr(r, k), old, new, roles)) != getattr(r, k)
+        }
         if r.name == old:
             update["name"] = new
         return _with(r, update) if update else r
@@ -151,11 +156,15 @@ def _rename(doc: Document, old: str, new: str) -> Document:
         return {k: with_new_name(kinds[row], k, t, old, new, roles) if row in kinds else t for k, t in changes.items()}
 
     layouts = tuple(
-        x.model_copy(update={
-            "add": tuple(map(fix, x.add)),
-            "changes": {(new if k == old else k): cells(k, v) for k, v in x.changes.items()},
-            "leave_out": tuple(new if n == old else n for n in x.leave_out)})
-        for x in doc.layouts)
+        x.model_copy(
+            update={
+                "add": tuple(map(fix, x.add)),
+                "changes": {(new if k == old else k): cells(k, v) for k, v in x.changes.items()},
+                "leave_out": tuple(new if n == old else n for n in x.leave_out),
+            }
+        )
+        for x in doc.layouts
+    )
     return doc.model_copy(update={"rows": tuple(map(fix, doc.rows)), "layouts": layouts})
 
 
@@ -208,15 +217,23 @@ def delete_row(layout: str, name: str, only_here: bool = False) -> Edit:
         plan = doc.layout(layout)
         in_base = any(r.name == name for r in doc.rows)
         if only_here or not in_base:
-            update = {"add": tuple(r for r in plan.add if r.name != name),
-                      "changes": {k: v for k, v in plan.changes.items() if k != name}}
+            update = {
+                "add": tuple(r for r in plan.add if r.name != name),
+                "changes": {k: v for k, v in plan.changes.items() if k != name},
+            }
             if in_base:
                 update["leave_out"] = tuple(dict.fromkeys((*plan.leave_out, name)))
             return _replace_layout(doc, plan.model_copy(update=update))
-        layouts = tuple(x.model_copy(update={
-            "add": tuple(r for r in x.add if r.name != name),
-            "changes": {k: v for k, v in x.changes.items() if k != name},
-            "leave_out": tuple(n for n in x.leave_out if n != name)}) for x in doc.layouts)
+        layouts = tuple(
+            x.model_copy(
+                update={
+                    "add": tuple(r for r in x.add if r.name != name),
+                    "changes": {k: v for k, v in x.changes.items() if k != name},
+                    "leave_out": tuple(n for n in x.leave_out if n != name),
+                }
+            )
+            for x in doc.layouts
+        )
         return doc.model_copy(update={"rows": tuple(r for r in doc.rows if r.name != name), "layouts": layouts})
 
     return Edit(f"delete {name}", apply)
@@ -242,7 +259,7 @@ def duplicate_layout(layout: str, name: str) -> Edit:
             raise StithyError(f"The layout name “{name}” is empty or taken. Choose another.")
         at = next(i for i, x in enumerate(doc.layouts) if x.name == layout)
         new = _named(doc.layouts[at], name.strip())
-        return doc.model_copy(update={"layouts": (*doc.layouts[:at + 1], new, *doc.layouts[at + 1:])})
+        return doc.model_copy(update={"layouts": (*doc.layouts[: at + 1], new, *doc.layouts[at + 1 :])})
 
     return Edit(f"copy layout {layout}", apply)
 
@@ -252,7 +269,9 @@ def _named(layout: Layout, name: str) -> Layout:
     try:
         return Layout.model_validate(layout.model_dump() | {"name": name})
     except ValidationError as error:
-        raise StithyError(f"The layout's name “{name[:60]}” cannot be: {error.errors()[0]['msg']}. Choose another.") from error
+        raise StithyError(
+            f"The layout's name “{name[:60]}” cannot be: {error.errors()[0]['msg']}. Choose another."
+        ) from error
 
 
 def delete_layout(name: str) -> Edit:
@@ -277,13 +296,22 @@ def rename_layout(old: str, new: str) -> Edit:
         kinds = {r.name: r.kind for r in doc.rows}
 
         def fix(r: Row) -> Row:
-            update = {k: name for k in KINDS[r.kind].cells if with_new_name(r.kind, k, getattr(r, k), old, name, roles) != getattr(r, k)}
+            update = {
+                k: name
+                for k in KINDS[r.kind].cells
+                if with_new_name(r.kind, k, getattr(r, k), old, name, roles) != getattr(r, k)
+            }
             return _with(r, update) if update else r
 
         def follow(x: Layout) -> Layout:
             """The layout, with what names the renamed one."""
-            changes = {row: {c: with_new_name(kinds[row], c, t, old, name, roles) if row in kinds else t for c, t in cells.items()}
-                       for row, cells in x.changes.items()}
+            changes = {
+                row: {
+                    c: with_new_name(kinds[row], c, t, old, name, roles) if row in kinds else t
+                    for c, t in cells.items()
+                }
+                for row, cells in x.changes.items()
+            }
             x = x.model_copy(update={"changes": changes, "add": tuple(map(fix, x.add))})
             return _named(x, name) if x.name == old else x
 

@@ -1,4 +1,5 @@
 """Expressions in cells: arithmetic over parameters and units, nothing else."""
+
 from __future__ import annotations
 
 import ast
@@ -6,28 +7,37 @@ import math
 import operator
 import re
 import warnings
+from collections.abc import Callable
 from itertools import accumulate
+from typing import Any
 
 from ..errors import ValueProblem
 
-_OPS = {ast.Add: operator.add, ast.Sub: operator.sub, ast.Mult: operator.mul, ast.Div: operator.truediv,
-        ast.Pow: operator.pow}
+_OPS = {
+    ast.Add: operator.add,
+    ast.Sub: operator.sub,
+    ast.Mult: operator.mul,
+    ast.Div: operator.truediv,
+    ast.Pow: operator.pow,
+}
 #: characters, brackets within brackets, and sizes of numbers and of powers of units that an expression may come to
 LONGEST, DEEPEST, LARGEST, MOST_POWER = 500, 30, 1e60, 24
-_CALLS = {"min": min, "max": max, "sqrt": lambda x: x**0.5, "abs": abs, "round": round}
+_CALLS: dict[str, Callable] = {"min": min, "max": max, "sqrt": lambda x: x**0.5, "abs": abs, "round": round}
 _UNIT = r"[A-Za-z_]\w*(?:\*\*\d)?"
 _JUXTAPOSED = re.compile(rf"(?<![\w.])(\d+\.?\d*(?:[eE][+\-]?\d+)?)\s+({_UNIT}(?:[*/]{_UNIT})*)")
 
 
-def evaluate(text: str, names: dict, registry):
+def evaluate(text: str, names: dict, registry: Any) -> Any:
     """Value of ``text``: numbers, parameter ``names``, units, + - * / ** and min, max, sqrt, abs, round.
 
-    A number followed by a unit may stand without a sign between ("3 cfm"). A name whose value is None is one that may not be used yet.
-    Bounded in length, depth and size of every number on the way. Raises ValueProblem.
+    A number followed by a unit may stand without a sign between ("3 cfm"). A name whose value is None is one that may
+    not be used yet. Bounded in length, depth and size of every number on the way. Raises ValueProblem.
     """
     depth = max(accumulate((c in "([") - (c in ")]") for c in text), default=0)
     if len(text) > LONGEST or depth > DEEPEST or any(sign * 20 in text.replace(" ", "") for sign in "+-"):
-        raise ValueProblem(text, "is too long an expression.", f"Keep it below {LONGEST} characters, or make parameters of its parts.")
+        raise ValueProblem(
+            text, "is too long an expression.", f"Keep it below {LONGEST} characters, or make parameters of its parts."
+        )
     try:
         with warnings.catch_warnings(action="ignore", category=SyntaxWarning):  # of figures run into words
             tree = ast.parse(_JUXTAPOSED.sub(r"(\1*\2)", text.strip()), mode="eval").body
@@ -41,7 +51,11 @@ def evaluate(text: str, names: dict, registry):
         size = getattr(value, "magnitude", value)
         powers = getattr(value, "dimensionality", {}).values()
         if isinstance(size, complex) or not abs(size) < LARGEST or any(abs(p) > MOST_POWER for p in powers):
-            raise ValueProblem(text, "leads to a number that is not finite, or to none at all.", "Check its powers, roots and divisions.")
+            raise ValueProblem(
+                text,
+                "leads to a number that is not finite, or to none at all.",
+                "Check its powers, roots and divisions.",
+            )
         return value
 
     def value_of(node):
@@ -60,20 +74,29 @@ def evaluate(text: str, names: dict, registry):
         if isinstance(node, ast.Name):
             if node.id in names:
                 if names[node.id] is None:
-                    raise ValueProblem(text, f"“{node.id}” is this parameter itself, or one whose own value cannot be read.",
-                                       "Refer to parameters that stand above it.")
+                    raise ValueProblem(
+                        text,
+                        f"“{node.id}” is this parameter itself, or one whose own value cannot be read.",
+                        "Refer to parameters that stand above it.",
+                    )
                 return names[node.id]
             if node.id == "pi":
                 return registry.Quantity(math.pi, "")
             try:
                 return registry.Quantity(1.0, node.id)
             except Exception as error:  # pint raises many kinds
-                raise ValueProblem(text, f"“{node.id}” is no parameter and no unit.",
-                                   f"Add a parameter named {node.id}, or correct the name.") from error
+                raise ValueProblem(
+                    text,
+                    f"“{node.id}” is no parameter and no unit.",
+                    f"Add a parameter named {node.id}, or correct the name.",
+                ) from error
         if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id in _CALLS:
             return _CALLS[node.func.id](*[walk(a) for a in node.args])
-        raise ValueProblem(text, f"“= {text.strip()}” holds something that is not arithmetic.",
-                           "Use numbers, parameters, units and + - * / ** only.")
+        raise ValueProblem(
+            text,
+            f"“= {text.strip()}” holds something that is not arithmetic.",
+            "Use numbers, parameters, units and + - * / ** only.",
+        )
 
     try:
         return walk(tree)

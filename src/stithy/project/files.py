@@ -1,4 +1,5 @@
 """Opening and saving projects: a folder with project.json; refused files change nothing, saves are atomic."""
+
 from __future__ import annotations
 
 import json
@@ -39,8 +40,10 @@ def write_atomic(path: Path, data: bytes) -> None:
     except OSError as error:
         if temporary is not None:
             temporary.unlink(missing_ok=True)
-        raise FileProblem(f"{path}: not saved, {error.strerror or error}. The file before is untouched. "
-                          "Free some space or choose another folder, then save again.") from error
+        raise FileProblem(
+            f"{path}: not saved, {error.strerror or error}. The file before is untouched. "
+            "Free some space or choose another folder, then save again."
+        ) from error
 
 
 def _umask() -> int:
@@ -69,25 +72,32 @@ def read(path: str | Path) -> Document:
 
 
 def read_telling(path: str | Path) -> tuple[Document, list[str]]:
-    """Read a project, and sentences on what an earlier version wrote otherwise and how it is taken now. Raises FileProblem."""
+    """Read a project, and sentences on what an earlier version wrote otherwise and how it is taken now. Raises
+    FileProblem."""
     file = project_file(path)
     try:
         data = json.loads(file.read_text(encoding="utf-8"))
     except FileNotFoundError as error:
         raise FileProblem(f"{file}: there is no such project. Check the folder's name.") from error
     except json.JSONDecodeError as error:
-        raise FileProblem(f"{file}: line {error.lineno}, column {error.colno}: {error.msg}. The file is damaged; "
-                          "restore it from a copy.") from error
+        raise FileProblem(
+            f"{file}: line {error.lineno}, column {error.colno}: {error.msg}. The file is damaged; "
+            "restore it from a copy."
+        ) from error
     except (OSError, UnicodeDecodeError) as error:
         raise FileProblem(f"{file}: cannot be read ({error}). Check that it is a project and may be read.") from error
     except RecursionError as error:
-        raise FileProblem(f"{file}: its brackets are nested too deeply to be a project. Restore it from a copy.") from error
+        raise FileProblem(
+            f"{file}: its brackets are nested too deeply to be a project. Restore it from a copy."
+        ) from error
     if not isinstance(data, dict) or data.get("format") != FORMAT:
         raise FileProblem(f"{file}: this is no Stithy project (its “format” is not “{FORMAT}”). Open another file.")
     version = data.get("version")
     if not isinstance(version, int) or isinstance(version, bool) or version > VERSION:
-        raise FileProblem(f"{file}: written by a newer Stithy (file version {version}, this program reads {VERSION}). "
-                          "Update Stithy, then open it again.")
+        raise FileProblem(
+            f"{file}: written by a newer Stithy (file version {version}, this program reads {VERSION}). "
+            "Update Stithy, then open it again."
+        )
     try:
         new, notes = _brought_up(data)
         return Document.model_validate(new), notes
@@ -100,8 +110,8 @@ _OLD_GRID = {"coarsest": "6 mm", "across_gaps": "3", "across_solids": "1", "grow
 
 
 def _brought_up(data: dict) -> tuple[dict, list[str]]:
-    """A project as earlier versions wrote it, in today's words, and what was changed: a grid row that was never touched goes by detail, any
-    other stays."""
+    """A project as earlier versions wrote it, in today's words, and what was changed: a grid row that was never touched
+    goes by detail, any other stays."""
     notes = []
 
     def row(r):

@@ -1,8 +1,9 @@
 """What a kind of row is: its cells, what others may call it, how it is read; and the register of all kinds.
 
-Everything that depends on kinds (file schema, ledger, manual page, checks, renaming, deleting, completion) is derived from this register.
-The kinds themselves stand in ``stithy.kinds``, a file each.
+Everything that depends on kinds (file schema, ledger, manual page, checks, renaming, deleting, completion) is derived
+from this register. The kinds themselves stand in ``stithy.kinds``, a file each.
 """
+
 from __future__ import annotations
 
 import unicodedata
@@ -15,8 +16,20 @@ from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 #: what a cell or a problem is about
 SHAPE, LOAD, GRID, RUN = "shape", "load", "grid", "run"
 #: headings of the ledger, in their order
-GROUPS = ("Enclosure", "Boards", "Components", "Sinks", "Blocks", "Contacts", "Openings and fans", "Wall patches", "Limits", "Materials",
-          "Parameters", "Settings")
+GROUPS = (
+    "Enclosure",
+    "Boards",
+    "Components",
+    "Sinks",
+    "Blocks",
+    "Contacts",
+    "Openings and fans",
+    "Wall patches",
+    "Limits",
+    "Materials",
+    "Parameters",
+    "Settings",
+)
 
 
 def _text(value: object) -> object:
@@ -75,8 +88,8 @@ class Kind:
 
     row : its class, whose fields carry a :class:`Cell` each. group : its heading (one of :data:`GROUPS`).
     roles : what cells of other rows may refer to it as, such as "solid"; its own name is one of them.
-    read : gives the objects of the resolved model, from a reader and a row. place : cells that put a new row somewhere sensible, from the
-    enclosures there are. single : only one row of it can hold.
+    read : gives the objects of the resolved model, from a reader and a row. place : cells that put a new row somewhere
+    sensible, from the enclosures there are. single : only one row of it can hold.
     """
 
     row: type[Row]
@@ -102,7 +115,7 @@ class Kind:
 KINDS: dict[str, Kind] = {}
 
 
-def register(row: type[Row], group: str, roles: Iterable[str] = (), **more) -> Kind:
+def register(row: type[Row], group: str, roles: Iterable[str] = (), **more: Any) -> Kind:
     """Add a kind to the register; a field of ``row`` without a :class:`Cell` is a mistake. Raises ValueError."""
     cells = {}
     for key, info in row.model_fields.items():

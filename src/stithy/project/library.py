@@ -1,4 +1,5 @@
 """Materials, fluids, fans and perforated plates; the user's own files in ~/.config/stithy add to them."""
+
 from __future__ import annotations
 
 import tomllib
@@ -55,12 +56,16 @@ def _table(name: str) -> dict:
         try:
             added = tomllib.loads(own.read_text(encoding="utf-8"))
         except (OSError, ValueError) as error:
-            raise FileProblem(f"{own}: your own library cannot be read ({error}). Correct it, or take it away.") from error
+            raise FileProblem(
+                f"{own}: your own library cannot be read ({error}). Correct it, or take it away."
+            ) from error
         needed = set.intersection(*(set(v) for v in table.values()))
         for entry, values in added.items():
             missing = needed - set(values) if isinstance(values, dict) else needed
             if missing:
-                raise FileProblem(f"{own}: “{entry}” lacks {', '.join(sorted(missing))}. Add it, or take the entry away.")
+                raise FileProblem(
+                    f"{own}: “{entry}” lacks {', '.join(sorted(missing))}. Add it, or take the entry away."
+                )
         table |= added
     return table
 
@@ -68,15 +73,19 @@ def _table(name: str) -> dict:
 @lru_cache(maxsize=1)
 def materials() -> dict[str, Material]:
     """All solids by name."""
-    return {n: Material(n, v["k"], v.get("k_through", v["k"]), v["rho"], v["cp"], v.get("tone", "#A79F8E"))
-            for n, v in _table("materials").items()}
+    return {
+        n: Material(n, v["k"], v.get("k_through", v["k"]), v["rho"], v["cp"], v.get("tone", "#A79F8E"))
+        for n, v in _table("materials").items()
+    }
 
 
 @lru_cache(maxsize=1)
 def fans() -> dict[str, FanData]:
     """All fans by name."""
-    return {n: FanData(tuple(q / 3600 for q in v["flow"]), tuple(map(float, v["rise"])), v.get("draw", 0.0))
-            for n, v in _table("fans").items()}
+    return {
+        n: FanData(tuple(q / 3600 for q in v["flow"]), tuple(map(float, v["rise"])), v.get("draw", 0.0))
+        for n, v in _table("fans").items()
+    }
 
 
 def fluid_names() -> list[str]:
@@ -92,7 +101,8 @@ def _air(t: float, pressure: float) -> tuple[float, float, float, float, float]:
 
 @lru_cache(maxsize=64)
 def fluid(name: str, temperature: float, pressure: float, varying: bool = False) -> FluidData:
-    """Properties at ``temperature`` (K) and ``pressure`` (Pa), with a table of them when ``varying``. KeyError when unknown.
+    """Properties at ``temperature`` (K) and ``pressure`` (Pa), with a table of them when ``varying``. KeyError when
+    unknown.
 
     Air: ideal gas, R = 287.05 J/kg/K; Sutherland's laws for viscosity and conductivity (White, Viscous Fluid Flow).
     Liquids whose library entry names a substance take their varying properties from CoolProp.
@@ -103,25 +113,27 @@ def fluid(name: str, temperature: float, pressure: float, varying: bool = False)
         return FluidData(k, rho, cp, mu, 1.0 / t, rows)
     v = _table("fluids")[name]
     if varying and "substance" in v:
-        rows = _substance(v["substance"], pressure, *v["range"])
-        t, rho, mu, cp, k = (float(x) for x in _at(rows, temperature))
+        known = _substance(v["substance"], pressure, *v["range"])
+        t, rho, mu, cp, k = (float(x) for x in _at(known, temperature))
         step = 1.0
-        beta = -(_at(rows, t + step)[1] - _at(rows, t - step)[1]) / (2 * step * rho)
-        return FluidData(k, rho, cp, mu, float(beta), rows)
+        beta = -(_at(known, t + step)[1] - _at(known, t - step)[1]) / (2 * step * rho)
+        return FluidData(k, rho, cp, mu, float(beta), known)
     return FluidData(v["k"], v["rho"], v["cp"], v["mu"], v["beta"])
 
 
-def _at(rows, t: float):
+def _at(rows: tuple, t: float) -> list[float]:
     table = np.array(rows).T
-    return [np.interp(t, table[0], row) for row in table]
+    return [float(np.interp(t, table[0], row)) for row in table]
 
 
 def _substance(name: str, pressure: float, low: float, high: float) -> tuple[tuple[float, ...], ...]:
     from CoolProp.CoolProp import PropsSI  # slow to import, and only varying liquids need it
 
     temperatures = np.linspace(low, high, 41)
-    return tuple((float(t), *(float(PropsSI(what, "T", float(t), "P", pressure, name)) for what in ("D", "V", "C", "L")))
-                 for t in temperatures)
+    return tuple(
+        (float(t), *(float(PropsSI(what, "T", float(t), "P", pressure, name)) for what in ("D", "V", "C", "L")))
+        for t in temperatures
+    )
 
 
 def plate_loss(free: float) -> float:

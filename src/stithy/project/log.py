@@ -1,4 +1,5 @@
 """The program's log: what was opened, saved and solved, and every unexpected fault with its trace."""
+
 from __future__ import annotations
 
 import logging
@@ -26,7 +27,9 @@ def begin(level: int = logging.INFO) -> None:
         old.close()
     with suppress(OSError):
         log_file().parent.mkdir(parents=True, exist_ok=True)
-        handler = RotatingFileHandler(log_file(), maxBytes=MOST, backupCount=KEPT, encoding="utf-8", errors="replace", delay=True)
+        handler = RotatingFileHandler(
+            log_file(), maxBytes=MOST, backupCount=KEPT, encoding="utf-8", errors="replace", delay=True
+        )
         handler.setFormatter(logging.Formatter("%(asctime)s %(process)d %(levelname)s %(name)s: %(message)s"))
         root.addHandler(handler)
         root.setLevel(level)

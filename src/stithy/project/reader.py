@@ -1,6 +1,8 @@
 """Reading cells into SI numbers, gathering every problem with its row and cell instead of stopping at the first."""
+
 from __future__ import annotations
 
+from collections.abc import Iterable
 from typing import Any
 
 from ..errors import Problem, StithyError, ValueProblem
@@ -12,8 +14,8 @@ from .kind import KINDS, SHAPE, Row, with_role
 class Reader:
     """Reads the cells of one layout's rows; ``problems`` grows as it goes.
 
-    Every reading method returns the value, or ``fallback`` after noting the problem. ``surroundings`` (ambient temperature, pressure, ...)
-    are there once their row has been read.
+    Every reading method returns the value, or ``fallback`` after noting the problem. ``surroundings`` (ambient
+    temperature, pressure, ...) are there once their row has been read.
     """
 
     def __init__(self, document: Document, layout: str):
@@ -27,8 +29,11 @@ class Reader:
         self._changes(document, layout)
         for kind in (k for k in KINDS.values() if k.single):
             for row in self.of(kind.name)[1:]:
-                self.problems.append(Problem(row.name, "", f"is a second row of {kind.name}, and only one can hold.",
-                                             "Delete one of them."))
+                self.problems.append(
+                    Problem(
+                        row.name, "", f"is a second row of {kind.name}, and only one can hold.", "Delete one of them."
+                    )
+                )
 
     def _changes(self, document: Document, layout: str) -> None:
         """Note what a layout changes that is not there."""
@@ -36,14 +41,26 @@ class Reader:
         known = {r.name for r in document.rows} | {r.name for r in plan.add}
         for name in [*plan.changes, *plan.leave_out]:
             if name not in known:
-                self.problems.append(Problem(name, "", f"the layout “{layout}” changes a row that is not there.",
-                                             "Add the row again, or undo its deletion."))
+                self.problems.append(
+                    Problem(
+                        name,
+                        "",
+                        f"the layout “{layout}” changes a row that is not there.",
+                        "Add the row again, or undo its deletion.",
+                    )
+                )
         for name, changes in plan.changes.items():
             row = self.by_name.get(name)
-            for key in changes if row is not None else ():
-                if key not in KINDS[row.kind].cells:
-                    self.problems.append(Problem(name, "", f"the layout “{layout}” changes a cell “{units.short(key)}” that it has not.",
-                                                 "Correct the cell's name in the file, or take the change out."))
+            for key in changes:
+                if row is not None and key not in KINDS[row.kind].cells:
+                    self.problems.append(
+                        Problem(
+                            name,
+                            "",
+                            f"the layout “{layout}” changes a cell “{units.short(key)}” that it has not.",
+                            "Correct the cell's name in the file, or take the change out.",
+                        )
+                    )
 
     def _parameters(self):
         self.names = {row.name: None for row in self.of("parameter")}  # None: not to be used yet
@@ -52,7 +69,7 @@ class Reader:
                 self.note(row, "name", "cannot stand in an expression.", "Use letters, digits and _ only.")
                 continue
             try:
-                self.names[row.name] = units.quantity(row.value, "", self.names)
+                self.names[row.name] = units.quantity(row.text("value"), "", self.names)
             except StithyError as error:
                 self.note(row, "value", str(error), "")
 
@@ -68,10 +85,20 @@ class Reader:
     def note(self, row: Row, key: str, what: str, remedy: str) -> None:
         """Note a problem at one cell."""
         cell = KINDS[row.kind].cells.get(key)
-        self.problems.append(Problem(row.name, cell.title if cell else key, what, remedy, cell.about if cell else SHAPE, key))
+        self.problems.append(
+            Problem(row.name, cell.title if cell else key, what, remedy, cell.about if cell else SHAPE, key)
+        )
 
-    def value(self, row: Row, key: str, dimension: str, fallback: float = 1.0, least: float | None = None,
-              above: float | None = None, most: float | None = None) -> float:
+    def value(
+        self,
+        row: Row,
+        key: str,
+        dimension: str,
+        fallback: float = 1.0,
+        least: float | None = None,
+        above: float | None = None,
+        most: float | None = None,
+    ) -> float:
         """An SI value; ``least`` or ``above`` bound it from below, ``most`` from above."""
         text = getattr(row, key)
         try:
@@ -81,15 +108,24 @@ class Reader:
             return fallback
         if (least is not None and x < least) or (above is not None and x <= above):
             bound = f"at least {least:g}" if above is None else f"more than {above:g}"
-            self.note(row, key, f"“{units.short(text)}” is too small.",
-                      f"Give {bound} {units.DIMENSIONS[dimension][0]}.".replace(" .", "."))
+            self.note(
+                row,
+                key,
+                f"“{units.short(text)}” is too small.",
+                f"Give {bound} {units.DIMENSIONS[dimension][0]}.".replace(" .", "."),
+            )
             return fallback
         if most is not None and x > most:
-            self.note(row, key, f"“{units.short(text)}” is too large.", f"Give at most {most:g} {units.DIMENSIONS[dimension][0]}.")
+            self.note(
+                row,
+                key,
+                f"“{units.short(text)}” is too large.",
+                f"Give at most {most:g} {units.DIMENSIONS[dimension][0]}.",
+            )
             return fallback
         return x
 
-    def maybe(self, row: Row, key: str, dimension: str, default: float, **bounds) -> float:
+    def maybe(self, row: Row, key: str, dimension: str, default: float, **bounds: Any) -> float:
         """Like :meth:`value`, but an empty cell means ``default``."""
         return self.value(row, key, dimension, default, **bounds) if getattr(row, key).strip() else default
 
@@ -101,8 +137,9 @@ class Reader:
             return fallback
         return int(round(value))
 
-    def vector(self, row: Row, key: str, dimension: str, count: int, fallback: float = 1.0,
-               above: float | None = None) -> tuple[float, ...]:
+    def vector(
+        self, row: Row, key: str, dimension: str, count: int, fallback: float = 1.0, above: float | None = None
+    ) -> Any:
         """``count`` SI values."""
         text = getattr(row, key)
         try:
@@ -111,11 +148,13 @@ class Reader:
             self.note(row, key, error.what, error.remedy)
             return (fallback,) * count
         if above is not None and min(v) <= above:
-            self.note(row, key, f"“{units.short(text)}” holds a length that is not positive.", "Give lengths above 0 mm.")
+            self.note(
+                row, key, f"“{units.short(text)}” holds a length that is not positive.", "Give lengths above 0 mm."
+            )
             return (fallback,) * count
         return v
 
-    def choice(self, row: Row, key: str, allowed, fallback: str) -> str:
+    def choice(self, row: Row, key: str, allowed: Iterable[str], fallback: str) -> str:
         """One of a closed list."""
         text = getattr(row, key).strip()
         if text in allowed:
@@ -127,6 +166,6 @@ class Reader:
         return fallback
 
 
-def _list(items) -> str:
+def _list(items: Iterable[str]) -> str:
     items = list(items)
     return ", ".join(items[:12]) + (" …" if len(items) > 12 else "")

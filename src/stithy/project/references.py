@@ -1,4 +1,5 @@
 """Which cells name a row: what renaming follows, and what deleting leaves behind."""
+
 from __future__ import annotations
 
 import re
@@ -40,7 +41,9 @@ def referring(document: Document, name: str) -> list[tuple[str, str, str]]:
     word = parameter(name) if "parameter" in roles else None
     out = []
     for layout, row, key, text in _cells(document):
-        if row.name != name and ((text == name and names(row.kind, key, roles)) or (word and "=" in text and word.search(text))):
+        if row.name != name and (
+            (text == name and names(row.kind, key, roles)) or (word and "=" in text and word.search(text))
+        ):
             out.append((layout, row.name, key))
     return out
 

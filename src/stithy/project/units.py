@@ -1,8 +1,10 @@
 """Quantities as people write them: "12 cfm", "35 degC", "0.4 inH2O", "220, 140, 60 mm", "= 2*airflow"."""
+
 from __future__ import annotations
 
 import re
 from functools import lru_cache, wraps
+from typing import Any
 
 import pint
 
@@ -40,11 +42,27 @@ LONGEST = 2000
 _UNIT, _FIGURES, _POWER_OF = re.compile(r"[\w*/^() ²³-]{1,60}"), re.compile(r"(?<!\w)\d+"), ("**", "^", "**-", "^-")
 #: dimension -> least and largest SI value that anything in the physical world this program is for has
 BOUNDS = {
-    "length": (-1e3, 1e3), "temperature": (1.0, 5000.0), "power": (-1e9, 1e9), "velocity": (-400.0, 400.0), "volume flow": (-1e5, 1e5),
-    "mass flow": (-1e6, 1e6), "pressure": (-1e9, 1e9), "heat transfer coefficient": (-1e8, 1e8), "heat flux": (-1e11, 1e11),
-    "conductivity": (-1e7, 1e7), "acceleration": (-1e5, 1e5), "ratio": (-1e9, 1e9), "density": (-1e5, 1e5), "viscosity": (-1e7, 1e7),
-    "specific heat": (-1e7, 1e7), "expansion": (-10.0, 10.0), "heat density": (-1e15, 1e15), "area resistance": (-1e9, 1e9),
-    "thermal resistance": (-1e9, 1e9), "pressure gradient": (-1e12, 1e12), "time": (-1e11, 1e11),
+    "length": (-1e3, 1e3),
+    "temperature": (1.0, 5000.0),
+    "power": (-1e9, 1e9),
+    "velocity": (-400.0, 400.0),
+    "volume flow": (-1e5, 1e5),
+    "mass flow": (-1e6, 1e6),
+    "pressure": (-1e9, 1e9),
+    "heat transfer coefficient": (-1e8, 1e8),
+    "heat flux": (-1e11, 1e11),
+    "conductivity": (-1e7, 1e7),
+    "acceleration": (-1e5, 1e5),
+    "ratio": (-1e9, 1e9),
+    "density": (-1e5, 1e5),
+    "viscosity": (-1e7, 1e7),
+    "specific heat": (-1e7, 1e7),
+    "expansion": (-10.0, 10.0),
+    "heat density": (-1e15, 1e15),
+    "area resistance": (-1e9, 1e9),
+    "thermal resistance": (-1e9, 1e9),
+    "pressure gradient": (-1e12, 1e12),
+    "time": (-1e11, 1e11),
     "temperature difference": (-5000.0, 5000.0),
 }
 _NUMBER = re.compile(r"^\s*([+\-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+\-]?\d+)?)\s*(.*?)\s*$")
@@ -53,7 +71,7 @@ _NUMBER = re.compile(r"^\s*([+\-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+\-]?\d+)?)\s*(.*?)
 @lru_cache(maxsize=1)
 def registry() -> pint.UnitRegistry:
     """The one unit registry of the program."""
-    ureg = pint.UnitRegistry(autoconvert_offset_to_baseunit=True, on_redefinition="ignore")
+    ureg: Any = pint.UnitRegistry(autoconvert_offset_to_baseunit=True, on_redefinition="ignore")
     ureg.define("cfm = foot ** 3 / minute")  # else centi-fermi
     return ureg
 
@@ -67,7 +85,7 @@ def _tidy(text: str) -> str:
 
 
 @lru_cache(maxsize=4096)
-def _plain(text: str, default_unit: str):
+def _plain(text: str, default_unit: str) -> Any:
     ureg = registry()
     match = _NUMBER.match(_tidy(text)) if len(text) <= LONGEST else None
     if not match:
@@ -78,15 +96,18 @@ def _plain(text: str, default_unit: str):
     try:
         return ureg.Quantity(number, unit)
     except Exception as error:  # pint raises many kinds for an unreadable unit
-        raise ValueProblem(text, f"“{short(match[2])}” is no unit.", "Use a unit such as mm, cfm, degC, W or Pa.") from error
+        raise ValueProblem(
+            text, f"“{short(match[2])}” is no unit.", "Use a unit such as mm, cfm, degC, W or Pa."
+        ) from error
 
 
 def _may_be_unit(text: str) -> bool:
-    """Whether a text has the form of a unit, so that the unit library may look at it: no powers of powers, none of two digits."""
+    """Whether a text has the form of a unit, so that the unit library may look at it: no powers of powers, none of two
+    digits."""
     if not _UNIT.fullmatch(text) or re.search(r"(?:\*\*|\^)\s*[^\d-]|(?<!\*\*)(?<!\^)-", text):
         return False
     for figures in _FIGURES.finditer(text):
-        power = text[:figures.start()].endswith(_POWER_OF)
+        power = text[: figures.start()].endswith(_POWER_OF)
         if (power and len(figures[0]) > 1) or (not power and figures[0] != "1"):
             return False
     return not re.search(r"(?:\*\*|\^)-?\d\s*(?:\*\*|\^)", text)
@@ -95,10 +116,10 @@ def _may_be_unit(text: str) -> bool:
 def short(text: str, most: int = 60) -> str:
     """A cell's text as it is told in a message: not all of a long one."""
     text = str(text)
-    return text if len(text) <= most else text[:most - 1] + "…"
+    return text if len(text) <= most else text[: most - 1] + "…"
 
 
-def quantity(text: str, default_unit: str = "", names: dict | None = None):
+def quantity(text: str, default_unit: str = "", names: dict | None = None) -> Any:
     """A pint quantity from a cell's text: a number with a unit, or "=" and an expression over ``names``."""
     text = str(text).strip()
     if text.startswith("="):
@@ -151,7 +172,9 @@ def _read(text: str, dimension: str, names: dict | None) -> float:
     try:
         value = float(q.to(si or "").magnitude)
     except pint.DimensionalityError as error:
-        raise ValueProblem(text, f"“{short(text)}” is a {_name(q)}, not a {dimension}.", f"Write it like {example}.") from error
+        raise ValueProblem(
+            text, f"“{short(text)}” is a {_name(q)}, not a {dimension}.", f"Write it like {example}."
+        ) from error
     except (ValueError, OverflowError, ArithmeticError) as error:
         raise ValueProblem(text, f"“{short(text)}” is no finite number.", f"Write it like {example}.") from error
     return _within(text, value, dimension)
@@ -167,8 +190,11 @@ def _within(text: str, value: float, dimension: str) -> float:
         if not abs(value) < 1e30:
             raise ValueProblem(text, f"“{short(text)}” is no finite number.", f"Write it like {example}.")
         most = high if value > high else low
-        raise ValueProblem(text, f"“{short(text)}” is out of all proportion.",
-                           f"Give {'at most' if value > high else 'at least'} {most:g} {si.replace('**', '')}, for example {example}.")
+        raise ValueProblem(
+            text,
+            f"“{short(text)}” is out of all proportion.",
+            f"Give {'at most' if value > high else 'at least'} {most:g} {si.replace('**', '')}, for example {example}.",
+        )
     return value
 
 
@@ -192,11 +218,12 @@ def _which(text: str, allowed: tuple[str, ...], names: dict | None) -> str:
         if q.check(registry().Quantity(1.0, DIMENSIONS[name][0] or "").dimensionality) and not q.dimensionless:
             return name
     what = "a bare number" if q.dimensionless else f"a {_name(q)}"
-    raise ValueProblem(text, f"“{short(text)}” is {what}.",
-                       "Write " + " or ".join(DIMENSIONS[a][3] for a in allowed) + ".")
+    raise ValueProblem(
+        text, f"“{short(text)}” is {what}.", "Write " + " or ".join(DIMENSIONS[a][3] for a in allowed) + "."
+    )
 
 
-def _name(q) -> str:
+def _name(q: Any) -> str:
     for name, (si, *_rest) in DIMENSIONS.items():
         if si and q.check(registry().Quantity(1.0, si).dimensionality):
             return name.replace(" difference", "")
@@ -209,12 +236,14 @@ def split(text: str) -> list[str]:
     if parts and not parts[-1].startswith("="):
         match = _NUMBER.match(_tidy(parts[-1]))
         unit = match[2] if match else ""
-        parts = [f"{p} {unit}" if unit and not p.startswith("=") and (m := _NUMBER.match(_tidy(p))) and not m[2] else p
-                 for p in parts]
+        parts = [
+            f"{p} {unit}" if unit and not p.startswith("=") and (m := _NUMBER.match(_tidy(p))) and not m[2] else p
+            for p in parts
+        ]
     return parts
 
 
-def vector(text: str, dimension: str, count: int, names: dict | None = None) -> tuple[float, ...]:
+def vector(text: str, dimension: str, count: int, names: dict | None = None) -> Any:
     """``count`` SI values from a cell such as "220, 140, 60 mm" (also with × or x between)."""
     parts = split(text)
     if len(parts) != count:

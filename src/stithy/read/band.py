@@ -1,12 +1,13 @@
 """The band of every number: what it is likely to be on a grid without end, and how far that may be off.
 
-A steady run solves its layout on two grids, the second with every count halved. With f the number on the layout's own grid and c that
-on the coarser one, the value told is f + SHIFT (f - c): the error falls somewhere between in proportion to the cell size and to its
-square. The band is BAND |f - c|, and at least LEAST of what numbers of its kind move between the two grids, since one that happens to
-move little is no more certain than its neighbours. To that come what the run showed (what watches still wander, an open heat balance)
-and the mixing model's own range; they are independent, so their squares are added. How often the band holds is measured in
-docs/physics.md.
+A steady run solves its layout on two grids, the second with every count halved. With f the number on the layout's own
+grid and c that on the coarser one, the value told is f + SHIFT (f - c): the error falls somewhere between in proportion
+to the cell size and to its square. The band is BAND |f - c|, and at least LEAST of what numbers of its kind move
+between the two grids, since one that happens to move little is no more certain than its neighbours. To that come what
+the run showed (what watches still wander, an open heat balance) and the mixing model's own range; they are independent,
+so their squares are added. How often the band holds is measured in docs/physics.md.
 """
+
 from __future__ import annotations
 
 from dataclasses import dataclass
@@ -22,7 +23,8 @@ MODEL = {"laminar": 0.0, "wall-law": 0.02, "k-epsilon": 0.02, "k-omega": 0.02}
 
 @dataclass(frozen=True)
 class Banded:
-    """A number: its best ``value``, the ``band`` either way (None: not known), and what it is ``on_grid``. SI; temperatures K."""
+    """A number: its best ``value``, the ``band`` either way (None: not known), and what it is ``on_grid``. SI;
+    temperatures K."""
 
     value: float
     band: float | None
@@ -53,7 +55,8 @@ class Bands:
 
     @property
     def valid(self) -> bool:
-        """Whether the temperatures are a result at all: the heat of a mean over an unsteady flow has to be where it belongs."""
+        """Whether the temperatures are a result at all: the heat of a mean over an unsteady flow has to be where it
+        belongs."""
         closure = 1.0 - self.fine["trust"]["heat_closure"]
         return not self.wander or closure <= OPEN_MEAN
 
@@ -95,7 +98,8 @@ class Bands:
         return self._estimate(x[key], other, 0.0, abs(x[key]), 0.0)
 
     def _estimate(self, value: float, other: float | None, least: float, size: float, runs: float) -> Banded:
-        """Of a number whose ``size`` the model's range is a part of; ``least`` is what its kind moves between the grids."""
+        """Of a number whose ``size`` the model's range is a part of; ``least`` is what its kind moves between the
+        grids."""
         if other is None:
             return Banded(value, None, value)
         moved = value - other
@@ -108,7 +112,10 @@ class Bands:
             return 0.0
         if key not in self._spread:
             coarse = self.coarse["parts"]
-            moved = [(x[key] - coarse[n][key]) / (x[key] - self.ambient) for n, x in self.fine["parts"].items()
-                     if n in coarse and abs(x[key] - self.ambient) > 1e-6]
+            moved = [
+                (x[key] - coarse[n][key]) / (x[key] - self.ambient)
+                for n, x in self.fine["parts"].items()
+                if n in coarse and abs(x[key] - self.ambient) > 1e-6
+            ]
             self._spread[key] = float(np.sqrt(np.mean(np.square(moved)))) if moved else 0.0
         return self._spread[key]

@@ -1,4 +1,5 @@
 """Any quantity of a solution: at points, along lines, over planes, at walls. All SI; temperatures K."""
+
 from __future__ import annotations
 
 from functools import cached_property
@@ -21,24 +22,46 @@ class Quantities:
         for x in np.atleast_2d(np.asarray(points, float)):
             found = self.solution.at(x)
             if found is None or found["part"] == "outside":
-                out.append({"place": "outside", "temperature": np.nan, "pressure": np.nan, "u": np.nan, "v": np.nan, "w": np.nan})
+                out.append(
+                    {
+                        "place": "outside",
+                        "temperature": np.nan,
+                        "pressure": np.nan,
+                        "u": np.nan,
+                        "v": np.nan,
+                        "w": np.nan,
+                    }
+                )
                 continue
             u, v, w = found["velocity"]
-            out.append({"place": found["part"], "temperature": found["temperature"], "pressure": found["pressure"], "u": u, "v": v, "w": w,
-                        "speed": float(np.sqrt(u**2 + v**2 + w**2))})
+            out.append(
+                {
+                    "place": found["part"],
+                    "temperature": found["temperature"],
+                    "pressure": found["pressure"],
+                    "u": u,
+                    "v": v,
+                    "w": w,
+                    "speed": float(np.sqrt(u**2 + v**2 + w**2)),
+                }
+            )
         return out
 
     def line(self, start, end, count: int = 50) -> list[dict]:
-        """:meth:`at` for ``count`` points from ``start`` to ``end`` (m), with their place and the distance from the start."""
+        """:meth:`at` for ``count`` points from ``start`` to ``end`` (m), with their place and the distance from the
+        start."""
         a, b = np.asarray(start, float), np.asarray(end, float)
         share = np.linspace(0, 1, count)
         points = a + share[:, None] * (b - a)
-        return [{"x": float(x[0]), "y": float(x[1]), "z": float(x[2]), "distance": float(s * np.linalg.norm(b - a)), **row}
-                for x, s, row in zip(points, share, self.at(points), strict=True)]
+        return [
+            {"x": float(x[0]), "y": float(x[1]), "z": float(x[2]), "distance": float(s * np.linalg.norm(b - a)), **row}
+            for x, s, row in zip(points, share, self.at(points), strict=True)
+        ]
 
     def plane(self, axis: int, position: float) -> dict[str, dict]:
-        """Per fluid space cut by a plane across ``axis``: area (m2), volume flow (m3/s) and mass flow (kg/s) along the axis, area
-        mean of pressure and temperature, bulk temperature (weighted by the mass flow), mean and largest speed along the axis.
+        """Per fluid space cut by a plane across ``axis``: area (m2), volume flow (m3/s) and mass flow (kg/s) along the
+        axis, area mean of pressure and temperature, bulk temperature (weighted by the mass flow), mean and largest
+        speed along the axis.
 
         Flows are those through the cells' faces; everything is interpolated between the cell layers beside the plane.
         """
@@ -61,9 +84,7 @@ class Quantities:
     def _layer(self, axis: int, i: int, space: int) -> dict | None:
         """What :meth:`plane` tells of one layer of cells."""
         s = self.solution
-        cut: list = [slice(None)] * 3
-        cut[axis] = i
-        cut = tuple(cut)
+        cut = tuple(i if a == axis else slice(None) for a in range(3))
         here = s.spaces[cut] == space
         if not here.any():
             return None
@@ -75,34 +96,53 @@ class Quantities:
         mass = 0.5 * (faces[i] + faces[i + 1])[here]
         flow = float(mass.sum())
         bulk = float((mass * t).sum() / flow) if abs(flow) > 1e-9 * float(np.abs(mass).sum() + 1e-300) else float("nan")
-        return {"area": float(area.sum()), "volume_flow": float((u * area).sum()), "mass_flow": flow,
-                "mean_pressure": float((p * area).sum() / area.sum()), "mean_temperature": float((t * area).sum() / area.sum()),
-                "bulk_temperature": bulk, "mean_velocity": float((u * area).sum() / area.sum()), "highest_velocity": float(u.max()),
-                "lowest_velocity": float(u.min())}
+        return {
+            "area": float(area.sum()),
+            "volume_flow": float((u * area).sum()),
+            "mass_flow": flow,
+            "mean_pressure": float((p * area).sum() / area.sum()),
+            "mean_temperature": float((t * area).sum() / area.sum()),
+            "bulk_temperature": bulk,
+            "mean_velocity": float((u * area).sum() / area.sum()),
+            "highest_velocity": float(u.max()),
+            "lowest_velocity": float(u.min()),
+        }
 
     @cached_property
     def _walls(self) -> dict[str, np.ndarray]:
         w, s = self.solution.walls, self.solution
         if w is None:
             none = dict.fromkeys(("space", "axis", "outward"), np.zeros(0, int)) | dict.fromkeys(
-                ("area", "heat", "wall_temperature", "fluid_temperature", "push", "pressure"), np.zeros(0))
+                ("area", "heat", "wall_temperature", "fluid_temperature", "push", "pressure"), np.zeros(0)
+            )
             return none | {"name": np.zeros(0, object), "centre": np.zeros((0, 3)), "shear": np.zeros((0, 3))}
         at = np.unravel_index(w.cell, self.grid.shape)
         centre = np.stack([self.grid.centres[a][at[a]] for a in range(3)], -1)
         centre[np.arange(len(w.cell)), w.axis] += w.outward * w.gap
         outer = w.outer != 0
-        return {"name": np.array(w.names, object)[w.name], "space": np.where(outer, -1, s.spaces.ravel()[w.cell]), "axis": w.axis,
-                "outward": w.outward, "centre": centre, "area": w.area, "heat": w.heat, "wall_temperature": w.temperature,
-                "fluid_temperature": np.where(outer, np.nan, s.temperature.ravel()[w.cell]), "shear": w.shear, "push": w.push,
-                "pressure": w.pressure}
+        return {
+            "name": np.array(w.names, object)[w.name],
+            "space": np.where(outer, -1, s.spaces.ravel()[w.cell]),
+            "axis": w.axis,
+            "outward": w.outward,
+            "centre": centre,
+            "area": w.area,
+            "heat": w.heat,
+            "wall_temperature": w.temperature,
+            "fluid_temperature": np.where(outer, np.nan, s.temperature.ravel()[w.cell]),
+            "shear": w.shear,
+            "push": w.push,
+            "pressure": w.pressure,
+        }
 
     def walls(self) -> dict[str, np.ndarray]:
         """Every face where fluid meets a wall, as arrays of one length.
 
-        name (object), space (number of the fluid space), axis, outward (+1: the wall lies towards higher coordinates), centre (m, 3),
-        area (m2), heat (W, into the fluid), wall_temperature (K), fluid_temperature (K), shear (N, 3), push (N, along the axis) and
-        pressure (Pa): what the fluid does to the wall. Outer faces of solids that exchange heat with the outside come last; their space is
-        -1, their heat is what enters the solid, and what only a fluid does is zero or NaN.
+        name (object), space (number of the fluid space), axis, outward (+1: the wall lies towards higher coordinates),
+        centre (m, 3), area (m2), heat (W, into the fluid), wall_temperature (K), fluid_temperature (K), shear (N, 3),
+        push (N, along the axis) and pressure (Pa): what the fluid does to the wall. Outer faces of solids that exchange
+        heat with the outside come last; their space is -1, their heat is what enters the solid, and what only a fluid
+        does is zero or NaN.
         """
         return self._walls
 
@@ -128,7 +168,8 @@ class Quantities:
         return (w["name"] == plain) & (w["space"] == int(space) - 1) if space else w["name"] == name
 
     def wall(self, name: str = "") -> dict:
-        """One wall summed up (all of them when ``name`` is empty): area, heat into the fluid, mean flux and temperatures, forces."""
+        """One wall summed up (all of them when ``name`` is empty): area, heat into the fluid, mean flux and
+        temperatures, forces."""
         return self._sum(self.walls(), self._here(name))
 
     def _sum(self, w, here) -> dict:
@@ -139,15 +180,21 @@ class Quantities:
         push = np.zeros((int(here.sum()), 3))
         push[np.arange(len(push)), w["axis"][here]] = w["push"][here]
         shear = w["shear"][here]
-        return {"area": total, "heat": float(w["heat"][here].sum()), "flux": float(w["heat"][here].sum() / total),
-                "wall_temperature": float((w["wall_temperature"][here] * area).sum() / total),
-                "highest_wall_temperature": float(w["wall_temperature"][here].max()),
-                "shear_stress": float(np.linalg.norm(shear, axis=1).sum() / total),
-                "shear_force": [float(x) for x in shear.sum(0)], "pressure_force": [float(x) for x in push.sum(0)],
-                "force": [float(x) for x in shear.sum(0) + push.sum(0)]}
+        return {
+            "area": total,
+            "heat": float(w["heat"][here].sum()),
+            "flux": float(w["heat"][here].sum() / total),
+            "wall_temperature": float((w["wall_temperature"][here] * area).sum() / total),
+            "highest_wall_temperature": float(w["wall_temperature"][here].max()),
+            "shear_stress": float(np.linalg.norm(shear, axis=1).sum() / total),
+            "shear_force": [float(x) for x in shear.sum(0)],
+            "pressure_force": [float(x) for x in push.sum(0)],
+            "force": [float(x) for x in shear.sum(0) + push.sum(0)],
+        }
 
     def wall_along(self, name: str, axis: int) -> list[dict]:
-        """:meth:`wall` layer by layer along ``axis``, with the bulk temperature of the fluid it touches and flux over the difference.
+        """:meth:`wall` layer by layer along ``axis``, with the bulk temperature of the fluid it touches and flux over
+        the difference.
 
         Several fluid spaces: the one with most of the wall's faces; name one as "Plate, fluid space 2".
         """
@@ -161,13 +208,21 @@ class Quantities:
             row = self._sum(w, here & (layer == i) & (w["axis"] != axis))
             if row:
                 bulk = self.plane(axis, x).get(space, {}).get("bulk_temperature", float("nan"))
-                rows.append({"position": float(x), "bulk_temperature": bulk,
-                             "heat_transfer_coefficient": row["flux"] / (row["wall_temperature"] - bulk)
-                             if row["wall_temperature"] != bulk else float("nan"), **row})
+                rows.append(
+                    {
+                        "position": float(x),
+                        "bulk_temperature": bulk,
+                        "heat_transfer_coefficient": row["flux"] / (row["wall_temperature"] - bulk)
+                        if row["wall_temperature"] != bulk
+                        else float("nan"),
+                        **row,
+                    }
+                )
         return rows
 
     def parts(self) -> dict[str, dict]:
-        """Volume, highest, lowest and mean temperature of every part, the heat load in it and the heat that holds it."""
+        """Volume, highest, lowest and mean temperature of every part, the heat load in it and the heat that holds
+        it."""
         volume, s, out = self.grid.volumes(), self.solution, {}
         for i, name in enumerate(s.parts):
             here = s.part == i
@@ -175,24 +230,33 @@ class Quantities:
                 t, told = s.temperature[here], self.summary["parts"][name]
                 faces = np.concatenate([x[here] for x in s.faces.values()]) if s.faces else t
                 faces = faces[np.isfinite(faces)]
-                out[name] = {"highest": max(float(t.max()), float(faces.max(initial=-np.inf))),
-                             "lowest": min(float(t.min()), float(faces.min(initial=np.inf))),
-                             "mean": float(np.average(t, weights=volume[here])), "volume": float(volume[here].sum()),
-                             "heat_load": told["power"], "held_heat": told.get("held_heat", 0.0)}
+                out[name] = {
+                    "highest": max(float(t.max()), float(faces.max(initial=-np.inf))),
+                    "lowest": min(float(t.min()), float(faces.min(initial=np.inf))),
+                    "mean": float(np.average(t, weights=volume[here])),
+                    "volume": float(volume[here].sum()),
+                    "heat_load": told["power"],
+                    "held_heat": told.get("held_heat", 0.0),
+                }
         return out
 
     def fluid(self) -> dict[str, dict]:
-        """Volume, mean and extreme temperatures, mean and highest speed of every fluid space; the pressure (Pa) of closed ones whose
-        gas follows temperature."""
+        """Volume, mean and extreme temperatures, mean and highest speed of every fluid space; the pressure (Pa) of
+        closed ones whose gas follows temperature."""
         s, out = self.solution, {}
         volume, speed = self.grid.volumes(), np.linalg.norm(self.velocity, axis=-1)
         for m in range(int(s.spaces.max(initial=-1)) + 1):
             here = s.spaces == m
             t, v = s.temperature[here], volume[here]
             name = f"fluid space {m + 1}"
-            out[name] = {"volume": float(v.sum()), "mean_temperature": float(np.average(t, weights=v)), "lowest": float(t.min()),
-                         "highest": float(t.max()), "mean_speed": float(np.average(speed[here], weights=v)),
-                         "highest_speed": float(speed[here].max())}
+            out[name] = {
+                "volume": float(v.sum()),
+                "mean_temperature": float(np.average(t, weights=v)),
+                "lowest": float(t.min()),
+                "highest": float(t.max()),
+                "mean_speed": float(np.average(speed[here], weights=v)),
+                "highest_speed": float(speed[here].max()),
+            }
             if name in self.summary.get("sealed", {}):
                 out[name]["absolute_pressure"] = self.summary["sealed"][name]
         return out

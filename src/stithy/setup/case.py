@@ -1,4 +1,5 @@
 """The numerical case: everything the solver needs as SI arrays, and nothing by name."""
+
 from __future__ import annotations
 
 from dataclasses import dataclass, field
@@ -15,7 +16,8 @@ class Fluid:
     """Properties at the reference temperature: rho kg/m3, mu Pa s, cp J/kg/K, k W/m/K, beta 1/K.
 
     ``table`` (None: constant properties) holds rows temperature K, rho, mu, cp, k over the range the fluid is known in;
-    with it properties follow temperature, and buoyancy is the difference of densities instead of beta times temperature.
+    with it properties follow temperature, and buoyancy is the difference of densities instead of beta times
+    temperature.
     """
 
     rho: float
@@ -80,7 +82,8 @@ class OpeningFaces:
 class FanFaces:
     """A fan inside the fluid: faces on the high side of ``cells`` along ``axis``, blowing towards ``sign``.
 
-    ``swirl`` is the tangential speed at the rim over the axial speed of what leaves it; ``hub`` cells whose faces it blocks.
+    ``swirl`` is the tangential speed at the rim over the axial speed of what leaves it; ``hub`` cells whose faces it
+    blocks.
     """
 
     axis: int
@@ -93,7 +96,8 @@ class FanFaces:
 
 @dataclass(frozen=True)
 class ScreenFaces:
-    """A perforated plate or filter: ``loss`` coefficient on the approach speed, on the high faces of ``cells`` along ``axis``."""
+    """A perforated plate or filter: ``loss`` coefficient on the approach speed, on the high faces of ``cells`` along
+    ``axis``."""
 
     axis: int
     cells: np.ndarray
@@ -105,9 +109,9 @@ class HeatLinks:
     """Heat exchange of cells with given temperatures outside: ``conductance`` (W/K), ``temperature`` (K).
 
     ``cells`` (m, 3); ``owner`` (m,) tells which wall (any number the caller likes) for the balance sheet;
-    ``half`` (K/W) is the part of the resistance that lies in the cell, which mixing makes smaller in fluids and temperature changes
-    in some solids (None: the whole resistance of fluid cells does). ``side`` is 2 axis + 1 for the high face of a cell, 2 axis for the low
-    one (None: not known).
+    ``half`` (K/W) is the part of the resistance that lies in the cell, which mixing makes smaller in fluids and
+    temperature changes in some solids (None: the whole resistance of fluid cells does). ``side`` is 2 axis + 1 for the
+    high face of a cell, 2 axis for the low one (None: not known).
     """
 
     cells: np.ndarray
@@ -127,9 +131,9 @@ class HeatLinks:
 class Drive:
     """What keeps the flow going along a periodic axis: ``gradient`` (Pa/m) or, when None, ``mass_flow`` (kg/s).
 
-    ``wall`` "given heat": temperatures rise by the same amount from pitch to pitch; "given temperature": differences from the
-    walls' temperature ``level`` (K) shrink by the same factor from pitch to pitch, and what enters has the bulk temperature
-    ``entering`` (K).
+    ``wall`` "given heat": temperatures rise by the same amount from pitch to pitch; "given temperature": differences
+    from the walls' temperature ``level`` (K) shrink by the same factor from pitch to pitch, and what enters has the
+    bulk temperature ``entering`` (K).
     """
 
     axis: str
@@ -198,7 +202,8 @@ class Case:
         self.space, self.spaces = fluid_spaces(self.kind, tuple("xyz".index(a) for a in self.periodic))
 
     def mirror(self, axis: int, up: bool) -> np.ndarray | None:
-        """Where the given side of the domain is one of symmetry: bool, shape of the grid without that axis; None where it is none."""
+        """Where the given side of the domain is one of symmetry: bool, shape of the grid without that axis; None where
+        it is none."""
         side = f"{'xyz'[axis]}{'+' if up else '-'}"
         if side not in self.symmetry:
             return None
@@ -245,13 +250,19 @@ def side_links(case: Case, side: str, temperature: float, h: float = np.inf, own
     half = 0.5 * case.grid.widths[axis][cells[:, axis]]
     g = area / (half / case.conductivity[axis][i, j, k] + 1.0 / h)
     inside = half / case.conductivity[axis][i, j, k] / area
-    return HeatLinks(cells, g, np.full(len(g), float(temperature)), np.full(len(g), owner), inside, np.full(len(g), 2 * axis + high))
+    return HeatLinks(
+        cells, g, np.full(len(g), float(temperature)), np.full(len(g), owner), inside, np.full(len(g), 2 * axis + high)
+    )
 
 
 def join_links(*links: HeatLinks) -> HeatLinks:
     """Several sets of links as one."""
-    return HeatLinks(*(np.concatenate([getattr(x, f) for x in links])
-                       for f in ("cells", "conductance", "temperature", "owner", "half", "side")))
+    return HeatLinks(
+        *(
+            np.concatenate([getattr(x, f) for x in links])
+            for f in ("cells", "conductance", "temperature", "owner", "half", "side")
+        )
+    )
 
 
 def side_opening(case: Case, side: str, **more) -> OpeningFaces:

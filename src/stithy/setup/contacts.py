@@ -1,4 +1,5 @@
 """Contact resistances and two-resistor components as area resistances on faces of the grid."""
+
 from __future__ import annotations
 
 import numpy as np
@@ -12,8 +13,8 @@ CLOSED = 1e9  # m2 K/W; nothing passes
 def contacts(model: Model, built: Built):
     """Area resistance (m2 K/W) on high faces along x, y, z, or None when there is none anywhere.
 
-    A two-resistor component is one temperature (its junction) behind a resistance on its case side and one on the board side
-    opposite; nothing passes through its other sides.
+    A two-resistor component is one temperature (its junction) behind a resistance on its case side and one on the board
+    side opposite; nothing passes through its other sides.
     """
     joints = [s for s in model.solids if s.junction]
     if not model.contacts and not joints:

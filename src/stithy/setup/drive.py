@@ -1,4 +1,5 @@
 """What keeps the flow of a periodic model going."""
+
 from __future__ import annotations
 
 from dataclasses import replace
@@ -20,15 +21,31 @@ def drive(model: Model, case: Case, found: list[Problem]) -> Drive | None:
         return None
     axis = "xyz"[push.axis]
     if axis not in case.periodic:
-        found.append(Problem(push.name, "along", f"the sides {axis}- and {axis}+ are not periodic.",
-                             "Write periodic for both in the sides of the enclosure.", LOAD, "along"))
+        found.append(
+            Problem(
+                push.name,
+                "along",
+                f"the sides {axis}- and {axis}+ are not periodic.",
+                "Write periodic for both in the sides of the enclosure.",
+                LOAD,
+                "along",
+            )
+        )
         return None
     if push.kind == "gradient":
         return Drive(axis, gradient=push.value, sign=push.sign)
     index = [slice(None)] * 3
     open_ = case.kind == FLUID
-    area = np.prod(np.meshgrid(*[case.grid.widths[a] if a != push.axis else np.ones(case.grid.shape[a]) for a in range(3)],
-                               indexing="ij"), axis=0) * open_
+    area = (
+        np.prod(
+            np.meshgrid(
+                *[case.grid.widths[a] if a != push.axis else np.ones(case.grid.shape[a]) for a in range(3)],
+                indexing="ij",
+            ),
+            axis=0,
+        )
+        * open_
+    )
     index[push.axis] = int(np.argmax(area.sum(axis=tuple(a for a in range(3) if a != push.axis))))
     cells = tuple(index)
     rho = np.array([f.rho for f in case.fluids])[case.fluid_of[cells]]

@@ -1,4 +1,5 @@
 """Developed velocity profiles for openings of any outline."""
+
 from __future__ import annotations
 
 import numpy as np
@@ -8,10 +9,11 @@ from .case import Case
 
 
 def developed(case: Case, axis: int, cells: np.ndarray, kind: str, mixing: str) -> np.ndarray | None:
-    """Speed of each cell of an opening over the mean: laminar from the duct equation, turbulent by the one-seventh power of it.
+    """Speed of each cell of an opening over the mean: laminar from the duct equation, turbulent by the one-seventh
+    power of it.
 
-    Laminar: div grad w = const with w = 0 on the rim, except on symmetry sides; what lies beyond the opening in its plane
-    counts as wall. Turbulent: w_laminar^(1/7), which is the power law in the wall distance near walls.
+    Laminar: div grad w = const with w = 0 on the rim, except on symmetry sides; what lies beyond the opening in its
+    plane counts as wall. Turbulent: w_laminar^(1/7), which is the power law in the wall distance near walls.
     """
     from scipy.sparse import csr_matrix
     from scipy.sparse.linalg import spsolve

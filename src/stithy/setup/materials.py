@@ -1,4 +1,5 @@
 """What fills the cells: conductivity, heat, heat capacity, held temperatures, fluids."""
+
 from __future__ import annotations
 
 from dataclasses import dataclass
@@ -17,8 +18,8 @@ JUNCTION, HELD = 1e5, 1e9  # W/m/K: of what is one temperature right to its face
 
 @dataclass(frozen=True)
 class Filling:
-    """Arrays over the cells: ``conductivity`` along x, y, z (W/m/K), ``heat`` W, ``capacity`` J/m3/K, ``fixed`` K (NaN: free), ``start`` K;
-    fluids and which of them fills a cell; tables of conductivity by temperature."""
+    """Arrays over the cells: ``conductivity`` along x, y, z (W/m/K), ``heat`` W, ``capacity`` J/m3/K, ``fixed`` K (NaN:
+    free), ``start`` K; fluids and which of them fills a cell; tables of conductivity by temperature."""
 
     conductivity: tuple[np.ndarray, np.ndarray, np.ndarray]
     heat: np.ndarray
@@ -36,7 +37,8 @@ def solids_of(model: Model) -> dict[str, Solid]:
 
 
 def conductivity(solid: Solid, axis: int) -> float:
-    """Conductivity (W/m/K) of a solid's cells along an axis; a junction, and what is held, is one temperature right to its faces."""
+    """Conductivity (W/m/K) of a solid's cells along an axis; a junction, and what is held, is one temperature right to
+    its faces."""
     return JUNCTION if solid.junction else HELD if solid.fixed is not None else solid.k[axis]
 
 
@@ -58,8 +60,16 @@ def fill(model: Model, built: Built, periodic: frozenset[str], found: list[Probl
             fixed[here] = s.fixed
     for name, s in solids.items():
         if s.power and (name not in built.parts or not (owner == built.parts.index(name)).any()):
-            found.append(Problem(name, "heat load", "is covered by other solids, so its heat has no place.",
-                                 "Move it, or delete what covers it.", LOAD, "power"))
+            found.append(
+                Problem(
+                    name,
+                    "heat load",
+                    "is covered by other solids, so its heat has no place.",
+                    "Move it, or delete what covers it.",
+                    LOAD,
+                    "power",
+                )
+            )
     fluids, fluid_of, start = _fluids(model, built, periodic, found)
     for i, name in enumerate(built.parts):
         if solids[name].starts is not None:
@@ -68,13 +78,19 @@ def fill(model: Model, built: Built, periodic: frozenset[str], found: list[Probl
         here = (built.kind == FLUID) & (fluid_of == m)
         for a in range(3):
             k[a][here] = f.k
-    tables = [(owner == i, np.array(solids[n].table)) for i, n in enumerate(built.parts)
-              if solids[n].table and not solids[n].junction and solids[n].fixed is None]
-    return Filling(tuple(k[0] if np.array_equal(x, k[0]) else x for x in k), heat, capacity, fixed, start, fluids, fluid_of, tables)
+    tables = [
+        (owner == i, np.array(solids[n].table))
+        for i, n in enumerate(built.parts)
+        if solids[n].table and not solids[n].junction and solids[n].fixed is None
+    ]
+    return Filling(
+        tuple(k[0] if np.array_equal(x, k[0]) else x for x in k), heat, capacity, fixed, start, fluids, fluid_of, tables
+    )
 
 
 def _fluids(model: Model, built: Built, periodic: frozenset[str], found):
-    """All fluids, which of them fills each cell (a region's own, else its enclosure's), and temperatures (K) at the start."""
+    """All fluids, which of them fills each cell (a region's own, else its enclosure's), and temperatures (K) at the
+    start."""
     data = [s.fluid for s in model.enclosures]
     of = np.maximum(built.space_of, 0)
     start = np.full(built.grid.shape, model.ambient)
@@ -86,8 +102,16 @@ def _fluids(model: Model, built: Built, periodic: frozenset[str], found):
         for region in model.regions:
             at = built.grid.find(region.point)
             if at is None or built.kind[at] != FLUID:
-                found.append(Problem(region.name, "point", "lies in no fluid.", "Move the point into the fluid space it stands for.",
-                                     SHAPE, "at"))
+                found.append(
+                    Problem(
+                        region.name,
+                        "point",
+                        "lies in no fluid.",
+                        "Move the point into the fluid space it stands for.",
+                        SHAPE,
+                        "at",
+                    )
+                )
                 continue
             data.append(region.fluid)
             of = np.where(label == label[at], len(data) - 1, of)

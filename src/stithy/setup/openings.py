@@ -1,4 +1,5 @@
 """Where fluid crosses the edge of the model: the cells behind every opening and what holds there."""
+
 from __future__ import annotations
 
 import numpy as np
@@ -33,11 +34,22 @@ def _faces(model: Model, case: Case, end: Opening, found) -> OpeningFaces:
     open_cells = _served(model, case, end, cells[case.kind[tuple(cells.T)] == FLUID], found)
     if end.hub:
         open_cells = without_hub(case, end, axis, open_cells)
-    area = np.prod([case.grid.widths[a][open_cells[:, a]] for a in range(3) if a != axis], axis=0).sum() \
-        if len(open_cells) else 0.0
+    area = (
+        np.prod([case.grid.widths[a][open_cells[:, a]] for a in range(3) if a != axis], axis=0).sum()
+        if len(open_cells)
+        else 0.0
+    )
     if area <= 0:
-        found.append(Problem(end.name, "low corner", "is blocked: solids stand right behind it.",
-                             "Move the opening or what stands in it.", SHAPE, "at"))
+        found.append(
+            Problem(
+                end.name,
+                "low corner",
+                "is blocked: solids stand right behind it.",
+                "Move the opening or what stands in it.",
+                SHAPE,
+                "at",
+            )
+        )
         return OpeningFaces(axis, 1 if high else -1, cells[:0], "pressure", end.temperature)
     fluid = case.fluids[case.fluid_of[tuple(open_cells[0])]]
     kind, speed, pressure = "velocity", 0.0, 0.0
@@ -52,23 +64,48 @@ def _faces(model: Model, case: Case, end: Opening, found) -> OpeningFaces:
     curve = FanCurve(end.fan.flow, end.fan.rise) if end.fan else None
     intensity, length = end.turbulence
     shape = developed(case, axis, open_cells, kind, case.mixing) if end.developed and kind == "velocity" else None
-    return OpeningFaces(axis, 1 if high else -1, open_cells, kind, end.temperature, speed, pressure, end.loss, end.head, curve,
-                        end.fan_sign, shape, intensity, length)
+    return OpeningFaces(
+        axis,
+        1 if high else -1,
+        open_cells,
+        kind,
+        end.temperature,
+        speed,
+        pressure,
+        end.loss,
+        end.head,
+        curve,
+        end.fan_sign,
+        shape,
+        intensity,
+        length,
+    )
 
 
 def _served(model: Model, case: Case, end: Opening, cells, found) -> np.ndarray:
-    """Of the fluid cells behind an opening, those of the fluid it serves: a round tube and what flows about it meet one rectangle."""
+    """Of the fluid cells behind an opening, those of the fluid it serves: a round tube and what flows about it meet one
+    rectangle."""
     of = case.fluid_of[tuple(cells.T)]
     if all(case.fluids[m] == case.fluids[of[0]] for m in np.unique(of)):
         return cells
     if end.serves:
         names = [(s.name, s.fluid_name) for s in model.enclosures] + [(g.name, g.fluid_name) for g in model.regions]
         if not any(end.serves in n for n in names):
-            found.append(Problem(end.name, "opens to", f"“{end.serves}” is no fluid of this model.",
-                                 f"Choose one of {', '.join(dict.fromkeys(f for _, f in names))}, or a fluid region.", LOAD, "serves"))
+            found.append(
+                Problem(
+                    end.name,
+                    "opens to",
+                    f"“{end.serves}” is no fluid of this model.",
+                    f"Choose one of {', '.join(dict.fromkeys(f for _, f in names))}, or a fluid region.",
+                    LOAD,
+                    "serves",
+                )
+            )
         return cells[[end.serves in names[m] for m in of]]
     across = [a for a in range(3) if a != "xyz".index(end.side[0])]
-    far = sum((case.grid.centres[a][cells[:, a]] - 0.5 * sum(reach)) ** 2 for a, reach in zip(across, end.rect, strict=True))
+    far = sum(
+        (case.grid.centres[a][cells[:, a]] - 0.5 * sum(reach)) ** 2 for a, reach in zip(across, end.rect, strict=True)
+    )
     middle = case.fluids[of[int(np.argmin(far))]]
     return cells[[case.fluids[m] == middle for m in of]]
 
@@ -79,8 +116,16 @@ def _check_shared(model: Model, faces: list[OpeningFaces], found) -> None:
     for end, p in zip(model.openings, faces, strict=True):
         other = next((taken[key] for c in p.cells if (key := (p.axis, p.outward, *map(int, c))) in taken), None)
         if other:
-            found.append(Problem(end.name, "opens to", f"overlaps “{other}” and serves the same fluid.",
-                                 "Move or shrink one of the two, or name another fluid.", LOAD, "serves"))
+            found.append(
+                Problem(
+                    end.name,
+                    "opens to",
+                    f"overlaps “{other}” and serves the same fluid.",
+                    "Move or shrink one of the two, or name another fluid.",
+                    LOAD,
+                    "serves",
+                )
+            )
         taken |= {(p.axis, p.outward, *map(int, c)): end.name for c in p.cells}
 
 
@@ -94,5 +139,8 @@ def _density(fluid: Fluid, temperature: float) -> float:
 def without_hub(case: Case, device, axis: int, cells: np.ndarray) -> np.ndarray:
     """The cells of a fan that its hub leaves open."""
     across = [a for a in range(3) if a != axis]
-    far = sum((case.grid.centres[a][cells[:, a]] - 0.5 * sum(reach)) ** 2 for a, reach in zip(across, device.rect, strict=True))
+    far = sum(
+        (case.grid.centres[a][cells[:, a]] - 0.5 * sum(reach)) ** 2
+        for a, reach in zip(across, device.rect, strict=True)
+    )
     return cells[far > (0.5 * device.hub) ** 2]

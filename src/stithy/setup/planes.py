@@ -1,4 +1,5 @@
 """Fans, pumps and screens inside the fluid."""
+
 from __future__ import annotations
 
 import numpy as np
@@ -42,6 +43,14 @@ def _cells(case: Case, plane, found: list[Problem]) -> np.ndarray:
     if cells[0, plane.axis] >= 0 and ahead[0, plane.axis] < case.grid.shape[plane.axis]:
         live = (case.kind[tuple(cells.T)] == FLUID) & (case.kind[tuple(ahead.T)] == FLUID)
     if live.mean() < 0.5:
-        found.append(Problem(plane.name, "low corner", "has solid right before or behind most of it.",
-                             "Move the plane into open fluid.", SHAPE, "at"))
+        found.append(
+            Problem(
+                plane.name,
+                "low corner",
+                "has solid right before or behind most of it.",
+                "Move the plane into open fluid.",
+                SHAPE,
+                "at",
+            )
+        )
     return cells[live]

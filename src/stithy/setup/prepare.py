@@ -1,4 +1,5 @@
 """From a resolved layout and its grid to the numerical :class:`Case`, concern by concern."""
+
 from __future__ import annotations
 
 from dataclasses import dataclass
@@ -23,7 +24,8 @@ from .walls import conditions, walled
 class Prepared:
     """A case with the names that its numbers stand for.
 
-    ``parts[i]`` names part i; ``ends[i]`` opening i; ``fans[i]`` inside fan i; ``surfaces[i]`` is the outside that link owner i is.
+    ``parts[i]`` names part i; ``ends[i]`` opening i; ``fans[i]`` inside fan i; ``surfaces[i]`` is the outside that link
+    owner i is.
     """
 
     case: Case
@@ -42,12 +44,27 @@ def prepare(model: Model) -> Prepared:
     periodic = frozenset(a[0] for a in _sides(model, "periodic"))
     filling = fill(model, built, periodic, found)
     case = Case(
-        grid=built.grid, kind=built.kind, part=built.owner, conductivity=filling.conductivity, heat=filling.heat, fluids=filling.fluids,
-        fluid_of=filling.fluid_of, gravity=model.surroundings.gravity, reference=model.ambient, symmetry=_sides(model, "symmetry"),
-        moving=_moving(model), mixing=model.surroundings.mixing, periodic=periodic, capacity=filling.capacity,
-        contact=contacts(model, built), crossing=built.crossing, fixed=filling.fixed if np.isfinite(filling.fixed).any() else None,
-        pressure=model.surroundings.pressure, start=filling.start if (filling.start != model.ambient).any() else None,
-        tables=filling.tables)
+        grid=built.grid,
+        kind=built.kind,
+        part=built.owner,
+        conductivity=filling.conductivity,
+        heat=filling.heat,
+        fluids=filling.fluids,
+        fluid_of=filling.fluid_of,
+        gravity=model.surroundings.gravity,
+        reference=model.ambient,
+        symmetry=_sides(model, "symmetry"),
+        moving=_moving(model),
+        mixing=model.surroundings.mixing,
+        periodic=periodic,
+        capacity=filling.capacity,
+        contact=contacts(model, built),
+        crossing=built.crossing,
+        fixed=filling.fixed if np.isfinite(filling.fixed).any() else None,
+        pressure=model.surroundings.pressure,
+        start=filling.start if (filling.start != model.ambient).any() else None,
+        tables=filling.tables,
+    )
     case.openings = openings(model, case, found)
     case.fans = [fan_faces(case, fan, found) for fan in model.fans]
     case.screens = [screen_faces(case, x, found) for x in model.screens]
@@ -59,7 +76,15 @@ def prepare(model: Model) -> Prepared:
     check_ways_out(model, case, found)
     if found:
         raise SetupError(found)
-    return Prepared(case, built, model, built.parts, tuple(e.name for e in model.openings), tuple(f.name for f in model.fans), surfaces)
+    return Prepared(
+        case,
+        built,
+        model,
+        built.parts,
+        tuple(e.name for e in model.openings),
+        tuple(f.name for f in model.fans),
+        surfaces,
+    )
 
 
 def _sides(model: Model, kind: str) -> frozenset[str]:

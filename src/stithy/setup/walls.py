@@ -1,4 +1,5 @@
 """Thermal conditions on the outside: exchange with given temperatures, given fluxes, patches on sides of symmetry."""
+
 from __future__ import annotations
 
 import numpy as np
@@ -11,7 +12,8 @@ from .case import Case, HeatLinks
 
 
 def conditions(case: Case, surfaces: tuple[Surface, ...], ambient: float) -> HeatLinks:
-    """Heat exchange of the surfaces with given temperatures; given fluxes go straight into ``case.heat`` and ``case.given``."""
+    """Heat exchange of the surfaces with given temperatures; given fluxes go straight into ``case.heat`` and
+    ``case.given``."""
     pieces: list[tuple] = []
     for number, surface in enumerate(surfaces):
         _condition(case, number, surface, ambient, pieces)
@@ -44,7 +46,16 @@ def walled(model: Model, case: Case, found: list[Problem]) -> dict[str, np.ndarr
     for patch in model.patches:
         kind = next(s for s in model.enclosures if s.name == patch.enclosure).sides[patch.side].kind
         if kind == "periodic":
-            found.append(Problem(patch.name, "side", f"{patch.side} is periodic, so there is no wall.", "Choose another side.", LOAD, "side"))
+            found.append(
+                Problem(
+                    patch.name,
+                    "side",
+                    f"{patch.side} is periodic, so there is no wall.",
+                    "Choose another side.",
+                    LOAD,
+                    "side",
+                )
+            )
         if patch.side in case.symmetry:
             axis = "xyz".index(patch.side[0])
             shape = [n for a, n in enumerate(case.grid.shape) if a != axis]

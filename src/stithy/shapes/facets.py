@@ -1,4 +1,5 @@
 """Solids bounded by triangles: where lines along the axes pass their surface, and so what lies inside."""
+
 from __future__ import annotations
 
 import numpy as np
@@ -24,7 +25,8 @@ def fault(points, triangles) -> str:
         edges[int(a), int(b)] = edges.get((int(a), int(b)), 0) + 1
     for (a, b), times in edges.items():
         if times > 1:
-            return f"run along the edge from corner {a + 1} to {b + 1} {times} times the same way; two that touch run opposite ways."
+            edge = f"the edge from corner {a + 1} to {b + 1}"
+            return f"run along {edge} {times} times the same way; two that touch run opposite ways."
         if (b, a) not in edges:
             return f"leave a gap along the edge between corners {a + 1} and {b + 1}."
     if volume(Facets(tuple(map(tuple, points)), tuple(map(tuple, t)))) == 0.0:
@@ -50,11 +52,13 @@ def flats(form: Facets, axis: int) -> set[float]:
     return {round(float(v), 9) for v in x[np.ptp(x, axis=1) < 1e-9, 0]}
 
 
-def passages(form: Facets, axis: int, p: np.ndarray, q: np.ndarray) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
+def passages(
+    form: Facets, axis: int, p: np.ndarray, q: np.ndarray
+) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
     """Where lines along ``axis`` at the positions ``p``, ``q`` (m, rising) of the two other axes pass the surface.
 
-    Returns the lines' numbers in ``p`` and ``q``, the places along the axis (m), in rising order for each line, and the part of the
-    surface's normal along the axis. A line through an edge meets just one of its two triangles.
+    Returns the lines' numbers in ``p`` and ``q``, the places along the axis (m), in rising order for each line, and the
+    part of the surface's normal along the axis. A line through an edge meets just one of its two triangles.
     """
     i, j, at, tilt = _pass(corners(form), axis, np.ascontiguousarray(p), np.ascontiguousarray(q))
     order = np.lexsort((at, j, i))
@@ -76,7 +80,9 @@ def _pass(triangles, axis, p, q):
         for i in range(np.searchsorted(p, x.min()), np.searchsorted(p, x.max(), side="right")):
             for j in range(np.searchsorted(q, y.min()), np.searchsorted(q, y.max(), side="right")):
                 inside = False
-                for c in range(3):  # crossings of the edges by a ray, each edge taken the same way round whichever triangle asks
+                for c in range(
+                    3
+                ):  # crossings of the edges by a ray, each edge taken the same way round whichever triangle asks
                     g, h = c, (c + 1) % 3
                     if y[g] > y[h] or (y[g] == y[h] and x[g] > x[h]):
                         g, h = h, g
@@ -96,5 +102,5 @@ def inside(form: Facets, x) -> np.ndarray:
     out = np.zeros([len(v) for v in x], bool)
     i, j, at, _ = passages(form, 2, x[0], x[1])
     for line_i, line_j, z in zip(i, j, at, strict=True):
-        out[line_i, line_j, np.searchsorted(x[2], z):] ^= True
+        out[line_i, line_j, np.searchsorted(x[2], z) :] ^= True
     return out

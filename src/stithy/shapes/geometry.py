@@ -1,14 +1,16 @@
 """The shapes of solids and passages, in m: boxes and what is no box."""
+
 from __future__ import annotations
 
 from dataclasses import dataclass
 
-Box = tuple[tuple[float, float], tuple[float, float], tuple[float, float]]
+Box = tuple[tuple[float, float], ...]
 
 
 @dataclass(frozen=True)
 class Round:
-    """A round bar, tube or passage: axis number, centre in the two other directions (m), span along the axis, radii (m)."""
+    """A round bar, tube or passage: axis number, centre in the two other directions (m), span along the axis, radii
+    (m)."""
 
     axis: int
     centre: tuple[float, float]
@@ -48,7 +50,8 @@ class Outline:
 
 @dataclass(frozen=True)
 class Path:
-    """A round tube, bar or passage along a line of points (m) whose corners are rounded with radius ``bend``; radii (m)."""
+    """A round tube, bar or passage along a line of points (m) whose corners are rounded with radius ``bend``; radii
+    (m)."""
 
     points: tuple[tuple[float, float, float], ...]
     bend: float
@@ -64,7 +67,9 @@ class Path:
             x = [p[a] for p in self.points]
             # an end cut square to this axis reaches no farther than its point
             reach = [0.0 if self._square(m, a) else self.radius for m in range(len(x))]
-            out.append((min(v - r for v, r in zip(x, reach, strict=True)), max(v + r for v, r in zip(x, reach, strict=True))))
+            out.append(
+                (min(v - r for v, r in zip(x, reach, strict=True)), max(v + r for v, r in zip(x, reach, strict=True)))
+            )
         return tuple(out)
 
     def _square(self, m: int, axis: int) -> bool:
@@ -77,7 +82,8 @@ class Path:
 
 @dataclass(frozen=True)
 class Facets:
-    """A solid or passage bounded by triangles: corners (m) and triples of their numbers from 0, counterclockwise seen from outside."""
+    """A solid or passage bounded by triangles: corners (m) and triples of their numbers from 0, counterclockwise seen
+    from outside."""
 
     points: tuple[tuple[float, float, float], ...]
     triangles: tuple[tuple[int, int, int], ...]

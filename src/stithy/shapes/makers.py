@@ -1,4 +1,5 @@
 """Parametric solids as boxes. Lengths in m; a box is three (low, high) pairs."""
+
 from __future__ import annotations
 
 from .geometry import Box
@@ -21,9 +22,12 @@ def slabs(outer: Box, inner: Box) -> tuple[Box, ...]:
         return ()
     ox, oy, oz = outer
     return (
-        (ox, oy, (oz[0], z0)), (ox, oy, (z1, oz[1])),
-        (ox, (oy[0], y0), (z0, z1)), (ox, (y1, oy[1]), (z0, z1)),
-        ((ox[0], x0), (y0, y1), (z0, z1)), ((x1, ox[1]), (y0, y1), (z0, z1)),
+        (ox, oy, (oz[0], z0)),
+        (ox, oy, (z1, oz[1])),
+        (ox, (oy[0], y0), (z0, z1)),
+        (ox, (y1, oy[1]), (z0, z1)),
+        ((ox[0], x0), (y0, y1), (z0, z1)),
+        ((x1, ox[1]), (y0, y1), (z0, z1)),
     )
 
 

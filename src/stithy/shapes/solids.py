@@ -1,8 +1,9 @@
 """Distances from curved and oblique surfaces: all that the grid needs to know of a shape that is no box.
 
-Distances are in m, negative inside, and their gradient is of length one near the surface. Coordinates may be any arrays that broadcast
-together; a shape that is the same all along one axis ignores that coordinate.
+Distances are in m, negative inside, and their gradient is of length one near the surface. Coordinates may be any arrays
+that broadcast together; a shape that is the same all along one axis ignores that coordinate.
 """
+
 from __future__ import annotations
 
 import numpy as np
@@ -18,7 +19,8 @@ def surfaces(form) -> tuple[str, ...]:
 
 
 def distance(form, surface: str, x) -> np.ndarray:
-    """Distance of the points ``x`` (three arrays) from one surface of a form, without the flat ends of what runs along an axis."""
+    """Distance of the points ``x`` (three arrays) from one surface of a form, without the flat ends of what runs along
+    an axis."""
     if isinstance(form, Outline):
         a, b = (t for t in range(3) if t != form.axis)
         return _polygon(np.array(form.points), x[a], x[b])
@@ -46,7 +48,8 @@ def _polygon(points: np.ndarray, x, y) -> np.ndarray:
 def pieces(form: Path) -> list[tuple]:
     """The centre line as ("straight", start, end) and ("bend", centre, from, to) pieces, all arrays (m).
 
-    ``from`` and ``to`` are where a bend begins and ends. Bends are rounded with ``form.bend``, which :func:`fits` has checked.
+    ``from`` and ``to`` are where a bend begins and ends. Bends are rounded with ``form.bend``, which :func:`fits` has
+    checked.
     """
     points = np.array(form.points)
     out, start = [], points[0]
@@ -104,7 +107,8 @@ def _along_path(form: Path, x, radius: float) -> np.ndarray:
             if m < len(parts) - 1:
                 d = np.where(t > length, np.inf, d)
         else:
-            d = _bend(x, *data, radius)
+            centre, first, last = data
+            d = _bend(x, centre, first, last, radius)
         best = np.minimum(best, d)
     return best
 
@@ -136,11 +140,10 @@ def volume(form) -> float:
 
 def material_volume(form: Form) -> float:
     """Volume of the solid, its bore left out, m3."""
-    bore = getattr(form, "bore", 0.0)
-    if not bore:
+    if not isinstance(form, Round | Path) or not form.bore:
         return volume(form)
     long = length(form) if isinstance(form, Path) else form.span[1] - form.span[0]
-    return np.pi * (form.radius**2 - bore**2) * long
+    return np.pi * (form.radius**2 - form.bore**2) * long
 
 
 def encloses(points) -> bool:

@@ -1,7 +1,9 @@
 """Whether a file of fields may be believed: its datasets against the grid and each other."""
+
 from __future__ import annotations
 
 import math
+from typing import Any
 
 import h5py
 import numpy as np
@@ -25,7 +27,7 @@ def good_links(file: h5py.File) -> bool:
     return not found
 
 
-def shape_of(file: h5py.File) -> tuple[int, int, int] | None:
+def shape_of(file: h5py.File) -> tuple[int, ...] | None:
     """Cells along x, y and z as the lines say; None where they are no lines."""
     out = []
     for a in "xyz":
@@ -39,9 +41,13 @@ def shape_of(file: h5py.File) -> tuple[int, int, int] | None:
     return tuple(out) if math.prod(out) <= MOST_CELLS else None
 
 
-def good_field(data, shape, whole: bool = False) -> bool:
-    """Whether a dataset has the shape it must have and holds numbers (``whole``: whole numbers); nothing is read of it."""
-    return isinstance(data, h5py.Dataset) and data.shape == tuple(shape) and data.dtype.kind in ("iu" if whole else "f")
+def good_field(data: Any, shape: tuple[int, ...], whole: bool = False) -> bool:
+    """Whether a dataset has the shape it must have and holds numbers (``whole``: whole numbers); nothing is read of
+    it."""
+    if not isinstance(data, h5py.Dataset) or data.shape != tuple(shape):
+        return False
+    steps = not whole and isinstance(data.attrs.get("step"), float) and 0.0 < data.attrs["step"] < 1.0
+    return data.dtype.kind in ("iu" if whole or steps else "f")
 
 
 def good_name(name: str) -> bool:

@@ -1,7 +1,9 @@
 """A solution in an HDF5 file: written whole, and read only where everything fits together."""
+
 from __future__ import annotations
 
 import json
+from collections.abc import Callable
 
 import h5py
 import numpy as np
@@ -14,14 +16,25 @@ from .solution import WALL_COLUMNS, Fields, Instant, Solution, Walls
 _NAMES = ("temperature", "pressure", "u", "v", "w")
 #: cells below which every digit is kept
 PRECISE = 200_000
+#: of packed results: what values are rounded to (K, Pa, m/s), and bits that are kept of all others
+STEPS = {"temperature": 0.1, "pressure": 0.05, "u": 0.01, "v": 0.01, "w": 0.01}
+BITS = 5
 
 
-def write_fields(f: h5py.File, s: Solution) -> None:
-    """Write a solution's arrays."""
+def write_fields(f: h5py.File, s: Solution, packed: bool = False) -> None:
+    """Write a solution's arrays; ``packed``: to look at only, in a fifth of the room, rounded to :data:`STEPS`."""
     kind = "f8" if s.grid.cells < PRECISE else "f4"
 
     def put(name, values, as_):
-        f.create_dataset(name, data=np.asarray(values).astype(as_), compression="gzip", shuffle=True)
+        values, step = np.asarray(values).astype(as_), STEPS.get(name.rpartition("/")[2])
+        if packed and step and values.ndim == 3 and np.isfinite(values).all():
+            f.create_dataset(name, data=_steps(values, step), compression="gzip", compression_opts=9, shuffle=True)
+            f[name].attrs["step"] = step
+            return
+        if packed and values.dtype.kind == "f":
+            values = _rounded(values, 12 if "faces" in name or name.endswith("temperature") else BITS)
+        level = 9 if packed else 4
+        f.create_dataset(name, data=values, compression="gzip", compression_opts=level, shuffle=True)
 
     for a, name in enumerate("xyz"):
         f[name] = s.grid.lines[a]
@@ -44,7 +57,34 @@ def write_fields(f: h5py.File, s: Solution) -> None:
         f.attrs["walls"] = json.dumps(s.walls.names)
 
 
-def _put_walls(put, where: str, faces: dict, walls: Walls | None, kind: str) -> None:
+def _steps(values: np.ndarray, step: float) -> np.ndarray:
+    """Differences along all three axes, in whole steps, of values rounded to them."""
+    out = np.rint(values / step).astype(np.int64)
+    for a in range(3):
+        out = np.diff(out, axis=a, prepend=0)
+    return out.astype(np.min_scalar_type(-max(int(np.abs(out).max()), 1)))
+
+
+def _rounded(values: np.ndarray, bits: int) -> np.ndarray:
+    """Values of which but ``bits`` of the mantissa are kept."""
+    whole, drop = np.ascontiguousarray(values, np.float32).view(np.uint32), 23 - bits
+    low = np.uint32((0xFFFFFFFF << drop) & 0xFFFFFFFF)
+    kept = ((whole + np.uint32(1 << (drop - 1))) & low).view(np.float32)
+    return np.where(np.isfinite(values), kept, values).astype(np.float32)
+
+
+def _values(data: h5py.Dataset) -> np.ndarray:
+    """What a dataset holds, in double precision."""
+    step = data.attrs.get("step")
+    if step is None:
+        return data[:].astype(float)
+    out = data[:].astype(np.int64)
+    for a in range(3):
+        out = np.cumsum(out, axis=a)
+    return out * float(step)
+
+
+def _put_walls(put: Callable, where: str, faces: dict, walls: Walls | None, kind: str) -> None:
     for (a, up), values in faces.items():
         put(f"{where}faces/{'xyz'[a]}{'-+'[up]}", values, "f4")
     for name, as_ in WALL_COLUMNS.items() if walls is not None else ():
@@ -57,43 +97,73 @@ def read_fields(f: h5py.File, info: dict) -> Solution | None:
     if shape is None or int(np.prod(shape)) != info["cells"]:
         return None
     shapes = {n: shape for n in ("temperature", "pressure")} | {
-        n: tuple(m + (t == a) for t, m in enumerate(shape)) for a, n in enumerate("uvw")}
+        n: tuple(m + (t == a) for t, m in enumerate(shape)) for a, n in enumerate("uvw")
+    }
     kept, groups = f.get("instants", {}), [f]
     groups += list(kept.values())
     good = all(good_field(g.get(n), shapes[n]) for g in groups for n in _NAMES)
     good &= all(good_field(f.get(n), shape, whole=True) for n in ("kind", "part"))
     good &= "density" not in f or good_field(f["density"], shape)
     more = [x for g in (f.get("extra", {}), *(g.get("faces", {}) for g in groups)) for x in g.values()]
-    good &= all(isinstance(x, h5py.Dataset) and (x.shape == shape or (x.ndim == 1 and x.size <= 6 * np.prod(shape))) for x in more)
+    good &= all(
+        isinstance(x, h5py.Dataset) and (x.shape == shape or (x.ndim == 1 and x.size <= 6 * np.prod(shape)))
+        for x in more
+    )
     if not good:
         return None
     grid, parts = Grid(tuple(f[a][:].astype(float) for a in "xyz")), tuple(json.loads(f.attrs["parts"]))
-    arrays, kind, part = {n: f[n][:].astype(float) for n in _NAMES}, f["kind"][:], f["part"][:]
-    if not all(np.isfinite(x).all() for x in arrays.values()) or arrays["temperature"][kind != VOID].min(initial=1.0) < 0.0:
+    arrays, kind, part = {n: _values(f[n]) for n in _NAMES}, f["kind"][:], f["part"][:]
+    if (
+        not all(np.isfinite(x).all() for x in arrays.values())
+        or arrays["temperature"][kind != VOID].min(initial=1.0) < 0.0
+    ):
         return None
     if part.max(initial=-1) >= len(parts) or kind.max(initial=0) > VOID:
         return None
     names = tuple(json.loads(f.attrs.get("walls", "[]")))
-    instants = tuple(Instant(float(g.attrs["time"]), Fields(*(g[n][:].astype(float) for n in _NAMES)), _faces(g), _walls(g, names, kind.size))
-                     for g in kept.values())
+    instants = tuple(
+        Instant(float(g.attrs["time"]), _fields(g), _faces(g), _walls(g, names, kind.size)) for g in kept.values()
+    )
     extra = {n: x[:].astype(float) for n, x in f.get("extra", {}).items()}
     density = f["density"][:].astype(float) if "density" in f else None
-    return Solution(grid, kind=kind, part=part, parts=parts, summary=info, extra=extra, instants=instants, faces=_faces(f), density=density,
-                    walls=_walls(f, names, kind.size), **arrays)
+    return Solution(
+        grid,
+        kind=kind,
+        part=part,
+        parts=parts,
+        summary=info,
+        extra=extra,
+        instants=instants,
+        faces=_faces(f),
+        density=density,
+        walls=_walls(f, names, kind.size),
+        **arrays,
+    )
 
 
-def _faces(group) -> dict:
+def _fields(group: h5py.Group) -> Fields:
+    temperature, pressure, u, v, w = (_values(group[n]) for n in _NAMES)
+    return Fields(temperature, pressure, u, v, w)
+
+
+def _faces(group: h5py.Group) -> dict:
     return {("xyz".index(n[0]), int(n[1] == "+")): x[:].astype(float) for n, x in group.get("faces", {}).items()}
 
 
-def _walls(group, names: tuple[str, ...], cells: int) -> Walls | None:
+def _walls(group: h5py.Group, names: tuple[str, ...], cells: int) -> Walls | None:
     """The table of walls in a group; None where there is none, or its columns do not fit together."""
     stored = group.get("walls")
     if stored is None or not all(isinstance(stored.get(n), h5py.Dataset) for n in WALL_COLUMNS):
         return None
     n = stored["cell"].shape
-    if len(n) != 1 or n[0] > 12 * cells or any(stored[c].shape != (n + (3,) if c == "shear" else n) for c in WALL_COLUMNS):
+    if (
+        len(n) != 1
+        or n[0] > 12 * cells
+        or any(stored[c].shape != (n + (3,) if c == "shear" else n) for c in WALL_COLUMNS)
+    ):
         return None
     columns = {c: stored[c][:].astype(float if as_ == "f" else np.int64) for c, as_ in WALL_COLUMNS.items()}
-    inside = (columns["cell"] >= 0) & (columns["cell"] < cells) & (columns["name"] >= 0) & (columns["name"] < len(names))
+    inside = (
+        (columns["cell"] >= 0) & (columns["cell"] < cells) & (columns["name"] >= 0) & (columns["name"] < len(names))
+    )
     return Walls(names, **columns) if inside.all() else None

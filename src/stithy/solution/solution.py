@@ -1,8 +1,11 @@
 """What the solver gives: fields on the grid, walls, temperatures on faces, and the summary. All that reading takes."""
+
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
+from typing import Any
 
 import numpy as np
 
@@ -13,8 +16,9 @@ from ..numerics.interpolate import resample, towards_faces
 
 @dataclass
 class Fields:
-    """A solution on the grid of its case: cells (nx, ny, nz) of ``temperature`` K and ``pressure`` Pa, velocities ``u``, ``v``, ``w``
-    (m/s) on faces, one longer along their axis; ``extra`` fields of mixing model and thin layers."""
+    """A solution on the grid of its case: cells (nx, ny, nz) of ``temperature`` K and ``pressure`` Pa, velocities
+    ``u``, ``v``, ``w`` (m/s) on faces, one longer along their axis; ``extra`` fields of mixing model and thin
+    layers."""
 
     temperature: np.ndarray
     pressure: np.ndarray
@@ -26,12 +30,13 @@ class Fields:
 
 @dataclass(frozen=True)
 class Walls:
-    """Every face where fluid meets a wall, then outer faces of solids that exchange heat (``outer``), as arrays of one length.
+    """Every face where fluid meets a wall, then outer faces of solids that exchange heat (``outer``), as arrays of one
+    length.
 
-    ``names``: of the walls, which ``name`` (N) counts; ``cell`` (N) flat number of the cell before the wall, ``axis``, ``outward`` (+1: the
-    wall lies towards higher coordinates), ``gap`` (m) from the cell's centre to the wall, ``area`` (m2, the true one of curved walls),
-    ``heat`` (W, into the fluid; of outer faces into the solid), ``temperature`` (K) of the wall, ``shear`` (N, 3), ``push`` (N, along the
-    axis) and ``pressure`` (Pa): what the fluid does to the wall.
+    ``names``: of the walls, which ``name`` (N) counts; ``cell`` (N) flat number of the cell before the wall, ``axis``,
+    ``outward`` (+1: the wall lies towards higher coordinates), ``gap`` (m) from the cell's centre to the wall, ``area``
+    (m2, the true one of curved walls), ``heat`` (W, into the fluid; of outer faces into the solid), ``temperature`` (K)
+    of the wall, ``shear`` (N, 3), ``push`` (N, along the axis) and ``pressure`` (Pa): what the fluid does to the wall.
     """
 
     names: tuple[str, ...]
@@ -50,8 +55,20 @@ class Walls:
 
 
 #: the columns of :class:`Walls` by the type they are stored in
-WALL_COLUMNS = {"name": "i4", "cell": "i8", "axis": "i1", "outward": "i1", "outer": "i1", "gap": "f", "area": "f", "heat": "f",
-                "temperature": "f", "shear": "f", "push": "f", "pressure": "f"}
+WALL_COLUMNS = {
+    "name": "i4",
+    "cell": "i8",
+    "axis": "i1",
+    "outward": "i1",
+    "outer": "i1",
+    "gap": "f",
+    "area": "f",
+    "heat": "f",
+    "temperature": "f",
+    "shear": "f",
+    "push": "f",
+    "pressure": "f",
+}
 
 
 @dataclass(frozen=True)
@@ -68,9 +85,11 @@ class Instant:
 class Solution:
     """A solved layout.
 
-    grid : its lines. temperature (K), pressure (Pa, relative to ambient), density (kg/m3; 0 in solids), kind, part : (nx, ny, nz).
-    u, v, w : m/s on faces, one longer along their own axis. parts : names that ``part`` counts. summary : plain values, see
-    :mod:`solution.summary`. extra : fields of the mixing model. faces : :attr:`outcome.faces.FaceTemperatures.at`, empty where not known.
+    grid : its lines. temperature (K), pressure (Pa, relative to ambient), density (kg/m3; 0 in solids), kind, part :
+    (nx, ny, nz).
+    u, v, w : m/s on faces, one longer along their own axis. parts : names that ``part`` counts. summary : plain values,
+    see :mod:`solution.summary`. extra : fields of the mixing model. faces : :attr:`outcome.faces.FaceTemperatures.at`,
+    empty where not known.
     walls : None where not known. instants : kept moments of a run in time.
     """
 
@@ -106,7 +125,16 @@ class Solution:
             return self
         near = min(self.instants, key=lambda x: abs(x.time - time))
         f = near.fields
-        return replace(self, temperature=f.temperature, pressure=f.pressure, u=f.u, v=f.v, w=f.w, faces=near.faces, walls=near.walls)
+        return replace(
+            self,
+            temperature=f.temperature,
+            pressure=f.pressure,
+            u=f.u,
+            v=f.v,
+            w=f.w,
+            faces=near.faces,
+            walls=near.walls,
+        )
 
     def velocity(self) -> np.ndarray:
         """Cell-centred velocity (nx, ny, nz, 3), m/s."""
@@ -114,19 +142,23 @@ class Solution:
         return np.stack([0.5 * (u[1:] + u[:-1]), 0.5 * (v[:, 1:] + v[:, :-1]), 0.5 * (w[:, :, 1:] + w[:, :, :-1])], -1)
 
     def mass_flow(self, axis: int) -> np.ndarray:
-        """Mass flow (kg/s) through all faces across ``axis``, one longer along it; density on a face is the mean of two fluid cells."""
+        """Mass flow (kg/s) through all faces across ``axis``, one longer along it; density on a face is the mean of two
+        fluid cells."""
         rho = np.zeros(self.kind.shape) if self.density is None else self.density
-        mode = "wrap" if "xyz"[axis] in self.summary.get("periodic", ()) else "constant"
+        mode: Any = "wrap" if "xyz"[axis] in self.summary.get("periodic", ()) else "constant"
         wide = np.moveaxis(np.pad(rho, [(int(a == axis),) * 2 for a in range(3)], mode=mode), axis, 0)
         low, high = wide[:-1], wide[1:]
-        on_face = np.moveaxis(np.where((low > 0) & (high > 0), 0.5 * (low + high), low + high).astype(np.float32), 0, axis)
+        on_face = np.moveaxis(
+            np.where((low > 0) & (high > 0), 0.5 * (low + high), low + high).astype(np.float32), 0, axis
+        )
         others = [self.grid.widths[a] for a in range(3) if a != axis]
         area = np.expand_dims(others[0][:, None] * others[1][None, :], axis)
         return on_face * area * (self.u, self.v, self.w)[axis]
 
     @cached_property
     def _gaps(self) -> dict[tuple[int, int], np.ndarray]:
-        """Per (axis, 0 for low or 1 for high side): distance (m) from cell centres to the wall there, NaN where there is none."""
+        """Per (axis, 0 for low or 1 for high side): distance (m) from cell centres to the wall there, NaN where there
+        is none."""
         out = {(a, up): np.full(self.kind.size, np.nan) for a in range(3) for up in (0, 1)}
         w = self.walls
         if w is None:
@@ -141,9 +173,9 @@ class Solution:
             gaps[w.cell[here]] = w.gap[here]
         return {key: x.reshape(self.kind.shape) for key, x in out.items()}
 
-    def at(self, point) -> dict | None:
-        """Values at ``point`` (m), between cells and up to walls: temperature K, pressure Pa, velocity (3) m/s, part name, "fluid" or
-        "outside"; None beyond the grid."""
+    def at(self, point: Sequence[float]) -> dict | None:
+        """Values at ``point`` (m), between cells and up to walls: temperature K, pressure Pa, velocity (3) m/s, part
+        name, "fluid" or "outside"; None beyond the grid."""
         index = self.grid.find(point)
         if index is None:
             return None
@@ -153,15 +185,22 @@ class Solution:
         same = self.kind == FLUID if fluid else self.part == part
         to, centres = [np.array([x]) for x in point], self.grid.centres
         temperature = float(resample(self.temperature, centres, to, same)[0, 0, 0]) + towards_faces(
-            self.grid, self.faces, float(self.temperature[index]), index, point)
+            self.grid, self.faces, float(self.temperature[index]), index, point
+        )
         pressure, velocity = np.nan, [0.0] * 3
         if fluid:
             pressure = float(resample(self.pressure, centres, to, same)[0, 0, 0])
             velocity = [self._speed(a, index, point, to) for a in range(3)]
-        return {"temperature": temperature, "pressure": pressure, "velocity": velocity, "part": self.parts[part] if part >= 0 else "fluid"}
+        return {
+            "temperature": temperature,
+            "pressure": pressure,
+            "velocity": velocity,
+            "part": self.parts[part] if part >= 0 else "fluid",
+        }
 
-    def _speed(self, axis: int, index, point, to) -> float:
-        """Velocity (m/s) along an axis between the faces of fluid cells; it falls to nothing towards walls beside the point."""
+    def _speed(self, axis: int, index: tuple[int, ...], point: Sequence[float], to: list[np.ndarray]) -> float:
+        """Velocity (m/s) along an axis between the faces of fluid cells; it falls to nothing towards walls beside the
+        point."""
         fluid, places = np.moveaxis(self.kind == FLUID, axis, 0), list(self.grid.centres)
         live = np.moveaxis(np.concatenate([fluid[:1], fluid[1:] | fluid[:-1], fluid[-1:]]), 0, axis)
         places[axis] = self.grid.lines[axis]

@@ -1,9 +1,12 @@
-"""Results on disk, by content: results/<key>/ with fields.h5, history.csv and summary.json, and an index from layouts to keys.
+"""Results on disk, by content: results/<key>/ with fields.h5, history.csv and summary.json, and an index from layouts
+to keys.
 
-The key is that of the resolved model with the version of the physics, so equal layouts share a result, renaming a layout loses nothing,
-and undoing a change makes the old result current again. ``results/index.json`` holds for every layout the keys it was solved under, the
-newest first; results that no layout names any more are taken away. Folders are replaced as a whole.
+The key is that of the resolved model with the version of the physics, so equal layouts share a result, renaming a
+layout loses nothing, and undoing a change makes the old result current again. ``results/index.json`` holds for every
+layout the keys it was solved under, the newest first; results that no layout names any more are taken away. Folders are
+replaced as a whole.
 """
+
 from __future__ import annotations
 
 import csv
@@ -13,6 +16,7 @@ import os
 import re
 import shutil
 import tempfile
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
 
@@ -44,7 +48,11 @@ def index(project: Path) -> dict[str, list[str]]:
     """Keys of every layout, the newest first; what cannot be read is left out."""
     try:
         data = json.loads((results(project) / "index.json").read_text(encoding="utf-8"))
-        return {str(n): [k for k in keys if isinstance(k, str) and good_name(k)][:KEPT] for n, keys in data.items() if isinstance(keys, list)}
+        return {
+            str(n): [k for k in keys if isinstance(k, str) and good_name(k)][:KEPT]
+            for n, keys in data.items()
+            if isinstance(keys, list)
+        }
     except (OSError, ValueError, AttributeError, RecursionError):
         return {}
 
@@ -55,7 +63,7 @@ def last_key(project: Path, layout: str) -> str:
 
 
 @contextmanager
-def _changing(project: Path):
+def _changing(project: Path) -> Iterator[dict[str, list[str]]]:
     """The index to be changed in place, and written when the block ends; one process at a time."""
     place = results(project)
     place.mkdir(parents=True, exist_ok=True)
@@ -89,11 +97,12 @@ def renamed(project: Path, old: str, new: str) -> None:
             data[new] = data[old]
 
 
-def kept_for(project: Path, names) -> None:
+def kept_for(project: Path, names: Iterable[str]) -> None:
     """Forget which results belonged to layouts that are not among ``names`` any more; for when a project is opened."""
-    if set(index(project)) - set(names):
+    names = set(names)
+    if set(index(project)) - names:
         with suppress(OSError, FileProblem), _changing(project) as data:
-            for name in set(data) - set(names):
+            for name in set(data) - names:
                 del data[name]
 
 
@@ -101,11 +110,15 @@ def _own(project: Path, place: Path) -> None:
     """Raises FileProblem where ``place`` is reached by a link: nothing outside the project is written or deleted."""
     for path in (results(project), place, place.with_name(place.name + ".new"), place.with_name(place.name + ".old")):
         if path.is_symlink():
-            raise FileProblem(f"{path} is a link to somewhere else. Results are kept in the project's own folder only: take the link away.")
+            raise FileProblem(
+                f"{path} is a link to somewhere else. Results are kept in the project's own folder only: take the "
+                "link away."
+            )
 
 
 def ready(project: Path, cells: int) -> None:
-    """Raises FileProblem before a run whose result could not be stored: a folder that cannot be written, or too little space."""
+    """Raises FileProblem before a run whose result could not be stored: a folder that cannot be written, or too little
+    space."""
     place = results(project)
     _own(project, place)
     try:
@@ -114,15 +127,24 @@ def ready(project: Path, cells: int) -> None:
             pass
         free, need = shutil.disk_usage(place).free, 160 * cells + 5_000_000
     except OSError as error:
-        raise FileProblem(f"{place}: results cannot be stored there ({error.strerror or error}). Make the folder writable, or save the "
-                          "project somewhere else.") from error
+        raise FileProblem(
+            f"{place}: results cannot be stored there ({error.strerror or error}). Make the folder writable, or save "
+            "the "
+            "project somewhere else."
+        ) from error
     if free < need:
-        raise FileProblem(f"{place}: {need / 1e6:.0f} MB are needed for the result and {free / 1e6:.0f} MB are free. Free some space, or "
-                          "save the project somewhere else.")
+        raise FileProblem(
+            f"{place}: {need / 1e6:.0f} MB are needed for the result and {free / 1e6:.0f} MB are free. Free some "
+            "space, or "
+            "save the project somewhere else."
+        )
 
 
-def save(project: Path, layout: str, result: Solution, history: list | None = None, spare: bool = False) -> Path:
-    """Write a result whole, beside the old one, then put it in its place. Raises FileProblem; nothing half-written is left."""
+def save(
+    project: Path, layout: str, result: Solution, history: list | None = None, spare: bool = False, packed: bool = False
+) -> Path:
+    """Write a result whole, beside the old one, then put it in its place. Raises FileProblem; nothing half-written is
+    left."""
     target = folder(project, result.summary["key"], spare)
     fresh, old = (target.with_name(target.name + end) for end in (".new", ".old"))
     _own(project, target)
@@ -130,7 +152,7 @@ def save(project: Path, layout: str, result: Solution, history: list | None = No
         _recover(target)
         shutil.rmtree(fresh, ignore_errors=True)
         fresh.mkdir(parents=True)
-        _write(fresh, result, history)
+        _write(fresh, result, history, packed)
         shutil.rmtree(old, ignore_errors=True)
         if target.exists():
             os.replace(target, old)
@@ -139,16 +161,18 @@ def save(project: Path, layout: str, result: Solution, history: list | None = No
     except (OSError, RuntimeError) as error:  # the library for fields tells a full disk as either
         shutil.rmtree(fresh, ignore_errors=True)
         _recover(target)
-        raise FileProblem(f"{target}: the result was not saved, {getattr(error, 'strerror', None) or error}. "
-                          "Free some space; the result before is untouched.") from error
+        raise FileProblem(
+            f"{target}: the result was not saved, {getattr(error, 'strerror', None) or error}. "
+            "Free some space; the result before is untouched."
+        ) from error
     if not spare:
         _note(project, layout, result.summary["key"])
     return target
 
 
-def _write(fresh: Path, result: Solution, history: list | None) -> None:
+def _write(fresh: Path, result: Solution, history: list | None, packed: bool = False) -> None:
     with h5py.File(fresh / "fields.h5", "w") as f:
-        write_fields(f, result)
+        write_fields(f, result, packed)
         f.attrs["key"] = result.summary["key"]
     if history is not None:
         (fresh / "history.csv").write_text("\n".join(history) + "\n", encoding="utf-8")
@@ -184,14 +208,15 @@ def _whole(project: Path, key: str, spare: bool = False) -> tuple[dict, Path] | 
 
 
 def summary(project: Path, layout: str, key: str = "") -> dict | None:
-    """The stored summary of a layout: that of ``key`` (its model as it is now) when there is one, else of its newest result; None when
-    there is none that can be read and believed. It tells the layout's own name."""
+    """The stored summary of a layout: that of ``key`` (its model as it is now) when there is one, else of its newest
+    result; None when there is none that can be read and believed. It tells the layout's own name."""
     found = (_whole(project, key) if key else None) or _whole(project, last_key(project, layout))
     return found[0] | {"layout": layout} if found else None
 
 
 def load(project: Path, layout: str, key: str = "", spare: bool = False) -> Solution | None:
-    """The stored result of a layout, found as :func:`summary` does; None when there is none that can be read and believed."""
+    """The stored result of a layout, found as :func:`summary` does; None when there is none that can be read and
+    believed."""
     found = _whole(project, key, spare) if key else None
     if found is None and not spare:
         found = _whole(project, last_key(project, layout))
@@ -218,20 +243,21 @@ def history(project: Path, layout: str, key: str = "") -> dict[str, np.ndarray] 
         return None
 
 
-def take_over(project: Path, names) -> int:
-    """Results that an earlier version kept by layout: put into folders by key, so that they are shown (as out of date); how many.
+def take_over(project: Path, names: Iterable[str]) -> int:
+    """Results that an earlier version kept by layout: put into folders by key, so that they are shown (as out of date);
+    how many.
 
     What cannot be read, or is a link, is left where it is.
     """
     if not results(project).is_dir() or results(project).is_symlink():
         return 0
-    taken, data = 0, index(project)
+    taken, data, names = 0, index(project), set(names)
     for place in sorted(results(project).iterdir()):
         if not re.fullmatch(r"[a-z0-9-]+-[0-9a-f]{8}", place.name) or place.is_symlink() or not place.is_dir():
             continue
         with suppress(OSError, ValueError, KeyError, TypeError, RuntimeError):
             info = json.loads((place / "summary.json").read_text(encoding="utf-8"))
-            if not good_summary(info) or info["layout"] not in set(names) or not good_name(info["key"]):
+            if not good_summary(info) or info["layout"] not in names or not good_name(info["key"]):
                 continue
             with h5py.File(place / "fields.h5", "r+") as f:
                 f.attrs["key"] = info["key"]

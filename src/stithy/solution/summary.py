@@ -1,8 +1,10 @@
 """The summary of a result: every number of it that is not a field, as plain values in SI, and its schema."""
+
 from __future__ import annotations
 
 import hashlib
 import json
+from typing import Any
 
 from pydantic import BaseModel, ConfigDict, Field, FiniteFloat, StrictBool, StrictInt, StrictStr, ValidationError
 
@@ -31,8 +33,8 @@ class Part(PartOnGrid):
 
 
 class End(_Loose):
-    """An opening: net volume flow (m3/s) and mass flow (kg/s) inward, what flows in gross (m3/s), heat carried out (W), mean temperature
-    crossing (K), static pressure just inside (Pa), free area (m2)."""
+    """An opening: net volume flow (m3/s) and mass flow (kg/s) inward, what flows in gross (m3/s), heat carried out (W),
+    mean temperature crossing (K), static pressure just inside (Pa), free area (m2)."""
 
     volume_flow: FiniteFloat
     inflow: FiniteFloat
@@ -44,7 +46,8 @@ class End(_Loose):
 
 
 class Fan(_Loose):
-    """A fan or pump: volume flow (m3/s), static pressure rise (Pa), air power (W), electrical draw (W), share of its curve."""
+    """A fan or pump: volume flow (m3/s), static pressure rise (Pa), air power (W), electrical draw (W), share of its
+    curve."""
 
     volume_flow: FiniteFloat
     rise: FiniteFloat
@@ -73,9 +76,9 @@ class Coarse(_Loose):
 
 
 class Summary(_Loose):
-    """What every summary has; numbers are finite. ``band``: what watches wander (K); ``periodic``, ``free_sides``, ``moving_sides``: axes
-    and sides of the model that are no plain walls; ``walls``: heat (W) leaving by each piece of the outside; ``sealed``: absolute
-    pressure (Pa) of closed gas spaces."""
+    """What every summary has; numbers are finite. ``band``: what watches wander (K); ``periodic``, ``free_sides``,
+    ``moving_sides``: axes and sides of the model that are no plain walls; ``walls``: heat (W) leaving by each piece of
+    the outside; ``sealed``: absolute pressure (Pa) of closed gas spaces."""
 
     format: StrictStr
     version: StrictInt
@@ -113,7 +116,7 @@ def digest(summary: dict) -> str:
     return hashlib.sha256(text.encode()).hexdigest()[:16]
 
 
-def good_summary(data) -> bool:
+def good_summary(data: Any) -> bool:
     """Whether ``data`` is a summary as the program writes it, whole and unchanged."""
     try:
         Summary.model_validate(data)

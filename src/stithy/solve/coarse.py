@@ -1,9 +1,11 @@
-"""Coarser grids first: a start for the grid of a layout, and beside its numbers the same numbers on a grid of half the cells every way.
+"""Coarser grids first: a start for the grid of a layout, and beside its numbers the same numbers on a grid of half the
+cells every way.
 
-The ladder halves every count: through boards, along parts, across gaps, at walls and in the open. Its upper rung is solved to the end,
-so that the difference to the layout's own grid tells how far numbers still go with the grid (:mod:`read.band`); lower rungs only lead up
-to it.
+The ladder halves every count: through boards, along parts, across gaps, at walls and in the open. Its upper rung is
+solved to the end, so that the difference to the layout's own grid tells how far numbers still go with the grid
+(:mod:`read.band`); lower rungs only lead up to it.
 """
+
 from __future__ import annotations
 
 import time
@@ -25,8 +27,8 @@ SEQUENCE = 30_000
 
 @dataclass
 class Climb:
-    """What the coarser grids gave: ``fields`` of the last one on its grid (``prepared``), its ``numbers`` where it came to its end, how
-    many ``iterations`` they took in all, and whether the run was ``stopped`` meanwhile."""
+    """What the coarser grids gave: ``fields`` of the last one on its grid (``prepared``), its ``numbers`` where it came
+    to its end, how many ``iterations`` they took in all, and whether the run was ``stopped`` meanwhile."""
 
     fields: Fields | None = None
     prepared: Prepared | None = None
@@ -37,11 +39,16 @@ class Climb:
 
 def coarser(model: Model) -> Model | None:
     """The same layout with every count halved, or None where that saves less than a third of the cells."""
+
     def half(shape):
         return replace(shape, cells=(shape.cells + 1) // 2) if shape is not None and shape.cells else shape
 
-    rough = replace(model, grid=halved(settled(model).grid), passages=tuple(replace(x, form=half(x.form)) for x in model.passages),
-                    solids=tuple(half(replace(s, form=half(s.form))) for s in model.solids))
+    rough = replace(
+        model,
+        grid=halved(settled(model).grid),
+        passages=tuple(replace(x, form=half(x.form)) for x in model.passages),
+        solids=tuple(half(replace(s, form=half(s.form))) for s in model.solids),
+    )
     return rough if predict(rough)[1] < 0.67 * predict(model)[1] else None
 
 
@@ -61,7 +68,8 @@ class Rungs:
             self.ratio = predict(model)[1] / predict(self.models[0])[1]
 
     def climb(self, hear: Callable[[Progress], bool | None], began: float, start=None) -> Climb:
-        """Solve them in turn. ``start`` (fields, grid, kind): what the upper rung begins from, which then is the only one solved."""
+        """Solve them in turn. ``start`` (fields, grid, kind): what the upper rung begins from, which then is the only
+        one solved."""
         done = Climb()
         models = self.models[:1] if start else self.models
         for model in reversed(models):
@@ -69,7 +77,10 @@ class Rungs:
             try:
                 p = prepare(model)
                 self._one(p, done, hear, began, last, start)
-            except (SetupError, SolveFailed):  # a fan or an opening may vanish on a rough grid, or its flow diverge: then do without it
+            except (
+                SetupError,
+                SolveFailed,
+            ):  # a fan or an opening may vanish on a rough grid, or its flow diverge: then do without it
                 done.fields = done.prepared = None
             if done.stopped:
                 break
@@ -79,9 +90,13 @@ class Rungs:
     def _one(self, p: Prepared, done: Climb, hear, began: float, last: bool, start) -> None:
         s = self.settings
         if not last:
-            s = replace(s, momentum=max(10 * s.momentum, 3e-3), watch=max(5 * s.watch, 1.0), flow=1e-2, most=80, window=10)
+            s = replace(
+                s, momentum=max(10 * s.momentum, 3e-3), watch=max(5 * s.watch, 1.0), flow=1e-2, most=80, window=10
+            )
         if done.fields is not None:
-            first = transfer(done.prepared.case.grid, done.prepared.case.kind, done.fields, p.case.grid, p.case.kind, self.ambient)
+            first = transfer(
+                done.prepared.case.grid, done.prepared.case.kind, done.fields, p.case.grid, p.case.kind, self.ambient
+            )
         else:
             first = start and transfer(start[1], start[2], start[0], p.case.grid, p.case.kind, self.ambient)
         watched = [p.parts.index(n) for n in self.watch_names if n in p.parts]
@@ -92,7 +107,9 @@ class Rungs:
         def tell(progress: Progress) -> bool:
             own = progress.seconds - since  # the next grid is likely to take as many iterations, each by its cells
             left = progress.remaining + self.ratio * (own + progress.remaining) if last else float("nan")
-            told = replace(progress, iteration=before + progress.iteration, phase="coarse grid", remaining=left, settled=False)
+            told = replace(
+                progress, iteration=before + progress.iteration, phase="coarse grid", remaining=left, settled=False
+            )
             done.stopped = done.stopped or hear(told) is False
             return not done.stopped
 

@@ -1,4 +1,5 @@
 """Compiling the kernels once: a tiny case that touches every kernel, with a progress line when it has work to do."""
+
 from __future__ import annotations
 
 import time
@@ -19,8 +20,10 @@ def warm(tell: Callable[[str], object] | None = None) -> float:
         tell("Loading the solver's kernels (the first time they are compiled, about a minute)")
     x = np.linspace(0.0, 1.0, 9)
     case = simple_case(Grid((x, x, x)), Fluid(1.0, 0.01, 1.0, 0.01, 1.0), gravity=(0.0, 0.0, -1.0), reference=300.0)
-    case.openings = [side_opening(case, "x-", kind="velocity", speed=1.0, temperature=300.0),
-                    side_opening(case, "x+", kind="pressure", temperature=300.0)]
+    case.openings = [
+        side_opening(case, "x-", kind="velocity", speed=1.0, temperature=300.0),
+        side_opening(case, "x+", kind="pressure", temperature=300.0),
+    ]
     case.links = side_links(case, "z-", 301.0)
     for mixing in ("laminar", "wall-law", "k-omega"):
         run = Steady(replace(case, mixing=mixing), Settings(most=2))

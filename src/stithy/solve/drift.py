@@ -1,4 +1,5 @@
 """How far what is watched in a run has yet to go."""
+
 from __future__ import annotations
 
 import numpy as np
@@ -9,7 +10,8 @@ SLOWEST = 0.95  # of what changed over one window, the part that changes over th
 def moved(seen: np.ndarray, window: int) -> np.ndarray:
     """Range of each column over the last ``window`` rows, or what is still to come of it, if that is more.
 
-    A column that went the same way in the two last windows, by less in the last, is taken to go on so (a geometric series).
+    A column that went the same way in the two last windows, by less in the last, is taken to go on so (a geometric
+    series).
     """
     last = seen[-window:]
     span = np.ptp(last, axis=0)

@@ -1,4 +1,5 @@
 """A whole run of one layout: prepare, solve, store. The same for Python, command line, and worker process."""
+
 from __future__ import annotations
 
 import csv
@@ -45,11 +46,13 @@ LEAST = 60
 class Job:
     """One run of one layout of a document kept in folder ``project`` (None: nothing is stored).
 
-    ``fresh`` starts from rest even when a field to continue from is there; ``banded``: a grid of half the counts is solved first, to tell
-    how far the numbers go with the grid. Raises SetupError for a faulty layout.
+    ``fresh`` starts from rest even when a field to continue from is there; ``banded``: a grid of half the counts is
+    solved first, to tell how far the numbers go with the grid. Raises SetupError for a faulty layout.
     """
 
-    def __init__(self, document: Document, layout: str, project: Path | None = None, fresh: bool = False, banded: bool = True):
+    def __init__(
+        self, document: Document, layout: str, project: Path | None = None, fresh: bool = False, banded: bool = True
+    ):
         self.document, self.layout, self.project = document, layout, Path(project) if project else None
         self.model = resolve(document, layout)
         self.key = self.model.key()
@@ -64,8 +67,12 @@ class Job:
                 self.start = self.start or start_fields(self.prepared, old)
                 if old is not None and old.summary["key"] == self.key:
                     self.numbers = old.summary.get("coarse")
-        settings = Settings(most=self.model.run.iterations, momentum=self.model.run.residual, watch=self.model.run.drift,
-                            relaxation=self.model.run.relaxation)
+        settings = Settings(
+            most=self.model.run.iterations,
+            momentum=self.model.run.residual,
+            watch=self.model.run.drift,
+            relaxation=self.model.run.relaxation,
+        )
         self.settings = settings
         self.watch_names = [n for n in self.prepared.parts if self._role(n) != "enclosure"]
         watched = [self.prepared.parts.index(n) for n in self.watch_names]
@@ -91,8 +98,12 @@ class Job:
         """The stored field of another layout (or of this one), carried to this grid."""
         old, p = store.load(self.project, name), self.prepared
         if old is None:
-            raise SetupError([Problem("Run", "start from", f"“{name}” has no result yet.", "Solve that layout first.", "Run")])
-        return start_fields(p, old) or transfer(old.grid, old.kind, old.fields, p.case.grid, p.case.kind, self.model.ambient)
+            raise SetupError(
+                [Problem("Run", "start from", f"“{name}” has no result yet.", "Solve that layout first.", "Run")]
+            )
+        return start_fields(p, old) or transfer(
+            old.grid, old.kind, old.fields, p.case.grid, p.case.kind, self.model.ambient
+        )
 
     def _loads(self):
         """Cells, watts and profile of every solid whose load changes in time."""
@@ -116,7 +127,8 @@ class Job:
     def run(self, tell: Callable[[Progress], bool | None] | None = None) -> Solution:
         """Solve, store, and return the result; ``tell`` is called every iteration and stops the run by False.
 
-        Iterations on coarser grids come first in what ``tell`` hears; its iterations and seconds count from their start.
+        Iterations on coarser grids come first in what ``tell`` hears; its iterations and seconds count from their
+        start.
         """
         if self.project is None:
             return self._run(tell)
@@ -170,8 +182,13 @@ class Job:
     def keep(self, last: Progress) -> Solution:
         """Store the present solution, if there is a project folder."""
         result = self.result(last)
-        LOG.info("%s: %s after %d iterations, %.0f s", self.layout, "settled" if last.settled else "not settled", self.run_.iteration,
-                 last.seconds)
+        LOG.info(
+            "%s: %s after %d iterations, %.0f s",
+            self.layout,
+            "settled" if last.settled else "not settled",
+            self.run_.iteration,
+            last.seconds,
+        )
         if self.project is not None:
             store.save(self.project, self.layout, result, self.history())
             store.remove(self.project, self.key, spare=True)
@@ -185,6 +202,22 @@ class Job:
         rows = csv.writer(out, lineterminator="\n")
         rows.writerow(["iteration", "seconds", "momentum", "mass", "heat", "time", *names])
         for h in self.run_.history:
-            rows.writerow([h.iteration, *(f"{x:.8g}" for x in (h.seconds, h.momentum, h.mass, h.heat, h.time, *h.watches,
-                                                                 *h.flows[:len(ends)], *h.heads))])
+            rows.writerow(
+                [
+                    h.iteration,
+                    *(
+                        f"{x:.8g}"
+                        for x in (
+                            h.seconds,
+                            h.momentum,
+                            h.mass,
+                            h.heat,
+                            h.time,
+                            *h.watches,
+                            *h.flows[: len(ends)],
+                            *h.heads,
+                        )
+                    ),
+                ]
+            )
         return out.getvalue().splitlines()

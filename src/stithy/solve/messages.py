@@ -1,4 +1,5 @@
 """What the solver's process tells the window: one dataclass a message."""
+
 from __future__ import annotations
 
 from dataclasses import dataclass
@@ -18,8 +19,8 @@ class Preparing:
 
 @dataclass(frozen=True)
 class Started:
-    """The run begins: cells of the grid, names of its watches, of its openings and then its fans, whether it continues from a stored
-    field, and the momentum residual to reach."""
+    """The run begins: cells of the grid, names of its watches, of its openings and then its fans, whether it continues
+    from a stored field, and the momentum residual to reach."""
 
     cells: int
     watches: tuple[str, ...]

@@ -1,4 +1,5 @@
 """The steady driver: flow and energy until the watched quantities and the balances have settled."""
+
 from __future__ import annotations
 
 import time
@@ -45,7 +46,8 @@ class Settings:
 
 @dataclass
 class Progress:
-    """What one iteration reports: ``watches`` temperatures (K), ``flows`` inward (m3/s), ``heads`` pressures at openings (Pa)."""
+    """What one iteration reports: ``watches`` temperatures (K), ``flows`` inward (m3/s), ``heads`` pressures at
+    openings (Pa)."""
 
     iteration: int
     momentum: float
@@ -99,7 +101,9 @@ class Steady:
         self.blend = 0.5 if case.mixing == "wall-law" else 1.0
         self._since = 0
         self._passing: list[float] = []  # W, what passes the model in every iteration
-        self._driven: list[tuple[float, float]] = []  # Pa/m and a measure of the flow, of a periodic model in every iteration
+        self._driven: list[
+            tuple[float, float]
+        ] = []  # Pa/m and a measure of the flow, of a periodic model in every iteration
         self._heads: list[np.ndarray] = []  # Pa, mean pressure behind every opening in every iteration
         if fields is not None:
             self.take(fields)
@@ -179,8 +183,9 @@ class Steady:
         return self._report()
 
     def _stagnates(self, window: int, share: float = 0.75) -> bool:
-        """Whether the residual has stopped falling: its mean over ``window`` iterations is above ``share`` of that of the window before."""
-        recent = [h.momentum for h in self.history[-2 * window:]]
+        """Whether the residual has stopped falling: its mean over ``window`` iterations is above ``share`` of that of
+        the window before."""
+        recent = [h.momentum for h in self.history[-2 * window :]]
         return len(recent) == 2 * window and bool(np.mean(recent[window:]) > share * np.mean(recent[:window]))
 
     def _low(self) -> bool:
@@ -200,7 +205,8 @@ class Steady:
             self.blend, self._since = max(self.blend - 0.25, 0.0), self.iteration
 
     def _choose_inertia(self) -> None:
-        """Smaller steps where buoyancy swings temperatures and flow against each other, so that the residual stays high."""
+        """Smaller steps where buoyancy swings temperatures and flow against each other, so that the residual stays
+        high."""
         flow, goal = self.flow, self.settings.momentum
         if not self.case.buoyant or flow.inertia >= 32.0 or self.idles():
             return
@@ -211,16 +217,24 @@ class Steady:
             flow.inertia, self._since = 2.0 * flow.inertia, self.iteration
 
     def idles(self) -> bool:
-        """Whether the residual has stopped falling while watches and flows stay within their bounds: a steady state but for ripples.
+        """Whether the residual has stopped falling while watches and flows stay within their bounds: a steady state but
+        for ripples.
 
-        Where temperatures are solved only after the flow, pressures behind the openings are looked at in the place of watches.
+        Where temperatures are solved only after the flow, pressures behind the openings are looked at in the place of
+        watches.
         """
         s = self.settings
         if self.iteration - self._since < 60 or not self._stagnates(20):
             return False
         if not self.energy_in_loop:
-            near = self.case.mixing != "laminar" and self.history[-1].momentum < 5 * s.momentum and self._stagnates(20, 0.9)
-            return bool(near and max(self.flow_drift(), self.head_drift(40), RIPPLE * self.drive_drift(40)) <= RIPPLE * s.flow)
+            near = (
+                self.case.mixing != "laminar"
+                and self.history[-1].momentum < 5 * s.momentum
+                and self._stagnates(20, 0.9)
+            )
+            return bool(
+                near and max(self.flow_drift(), self.head_drift(40), RIPPLE * self.drive_drift(40)) <= RIPPLE * s.flow
+            )
         seen = np.array([h.watches for h in self.history[-40:]])
         moves = max(self.flow_drift(), self.exchange_drift(40), RIPPLE * self.drive_drift(40))
         return bool(moves <= RIPPLE * s.flow and (not seen.size or np.ptp(seen, axis=0).max() <= s.watch))
@@ -228,20 +242,32 @@ class Steady:
     def _report(self) -> Progress:
         load = max(abs(float(self.case.heat.sum())) or self._exchange(), 1e-12)
         self._passing.append(load)
-        self._heads.append(np.array([self.flow.p[self.geo.flat(p.cells)].mean() if len(f) else 0.0 for p, f, _ in self.flow.openings]))
+        self._heads.append(
+            np.array([self.flow.p[self.geo.flat(p.cells)].mean() if len(f) else 0.0 for p, f, _ in self.flow.openings])
+        )
         if self.case.drive is not None:
             a = "xyz".index(self.case.drive.axis)
             self._driven.append((self.flow.drive_gradient, float(np.abs(self.flow.flux[a]).sum())))
         watches = self.watches()
-        window = self.history[-self.settings.window:]
+        window = self.history[-self.settings.window :]
         stack = np.array([h.watches for h in window] + [watches])
-        drift = float(np.nanmax(np.ptp(stack, axis=0))) if stack.size and len(window) >= self.settings.window else np.inf
+        drift = (
+            float(np.nanmax(np.ptp(stack, axis=0))) if stack.size and len(window) >= self.settings.window else np.inf
+        )
         if not len(watches):
             drift = 0.0
         progress = Progress(
-            self.iteration, self.flow.momentum_residual if self.case.has_flow else 0.0,
-            self.flow.mass_before if self.case.has_flow else 0.0, abs(self.heat.imbalance()) / load, drift,
-            watches, self.flows(), time.perf_counter() - self.started, 0.0, heads=self._heads[-1])
+            self.iteration,
+            self.flow.momentum_residual if self.case.has_flow else 0.0,
+            self.flow.mass_before if self.case.has_flow else 0.0,
+            abs(self.heat.imbalance()) / load,
+            drift,
+            watches,
+            self.flows(),
+            time.perf_counter() - self.started,
+            0.0,
+            heads=self._heads[-1],
+        )
         if not np.isfinite(progress.momentum + progress.heat) or self._runs_away():
             raise self._blame()
         self.history.append(progress)
@@ -254,7 +280,8 @@ class Steady:
         return (float(np.abs(links).sum()) + float(np.abs(self.heat.held()).sum()) + float(np.abs(patches).sum())) / 2
 
     def _runs_away(self) -> bool:
-        """Whether temperatures or speeds have left all bounds: far below absolute zero, or hotter or faster than anything this is for."""
+        """Whether temperatures or speeds have left all bounds: far below absolute zero, or hotter or faster than
+        anything this is for."""
         if self.iteration % 5:
             return False
         theta, zero = self.heat.theta[self.heat.active], -self.case.reference
@@ -269,18 +296,27 @@ class Steady:
             if size.max() > worst:
                 worst, at = float(size.max()), int(np.argmax(size))
         if worst < FASTEST:  # temperatures went astray before speeds did
-            theta = np.where(self.heat.active, np.nan_to_num(self.heat.theta, nan=1e300, posinf=1e300, neginf=1e300), 0.0)
+            theta = np.where(
+                self.heat.active, np.nan_to_num(self.heat.theta, nan=1e300, posinf=1e300, neginf=1e300), 0.0
+            )
             at = int(np.argmax(np.abs(theta)))
             index = np.unravel_index(at, self.geo.shape)
             place = self._place(index)
             where = ", ".join(f"{x * 1e3:.4g}" for x in place)
-            return SolveFailed(f"The solution diverged at iteration {self.iteration}: temperatures left all bounds near {where} mm. Look "
-                               "at what is there: a heat load out of proportion, or heat that has no way out.", place)
+            return SolveFailed(
+                f"The solution diverged at iteration {self.iteration}: temperatures left all bounds near {where} mm. "
+                "Look "
+                "at what is there: a heat load out of proportion, or heat that has no way out.",
+                place,
+            )
         index = np.unravel_index(at, self.geo.shape)
         place = self._place(index)
         where = ", ".join(f"{x * 1e3:.4g}" for x in place)
-        return SolveFailed(f"The solution diverged at iteration {self.iteration}: fastest near {where} mm ({worst:.3g} m/s). Look at "
-                           "what is there: an opening's flow or a fan curve out of proportion, or a passage one cell wide.", place)
+        return SolveFailed(
+            f"The solution diverged at iteration {self.iteration}: fastest near {where} mm ({worst:.3g} m/s). Look at "
+            "what is there: an opening's flow or a fan curve out of proportion, or a passage one cell wide.",
+            place,
+        )
 
     def _place(self, index) -> tuple[float, float, float]:
         """The middle (m) of a cell of the padded grid."""
@@ -301,26 +337,29 @@ class Steady:
         return getattr(self.flow.mixing, "residual", 0.0) > max(10 * self.settings.momentum, 5e-3)
 
     def flow_drift(self) -> float:
-        """Change of any net flow through an opening or fan over the last iterations, relative to the largest that passes one both ways."""
-        seen = np.array([h.flows for h in self.history[-min(self.settings.window, len(self.history)):]])
+        """Change of any net flow through an opening or fan over the last iterations, relative to the largest that
+        passes one both ways."""
+        seen = np.array([h.flows for h in self.history[-min(self.settings.window, len(self.history)) :]])
         passing = [*self.flow.openings, *self.flow.planes]
         most = max((float(np.abs(self.flow.u[p.axis][f] * a).sum()) for p, f, a in passing), default=0.0)
         return float(np.ptp(seen, axis=0).max() / most) if most and seen.size else 0.0
 
     def head_drift(self, window: int) -> float:
-        """Change of the pressure behind any opening over the last ``window`` iterations or still to come, over the largest there is."""
-        seen = np.array(self._heads[-2 * window:])
+        """Change of the pressure behind any opening over the last ``window`` iterations or still to come, over the
+        largest there is."""
+        seen = np.array(self._heads[-2 * window :])
         across = max(float(np.ptp(seen[-1])), float(np.abs(seen[-1]).max())) if seen.size else 0.0
         return float(moved(seen, window).max() / across) if across else 0.0
 
     def drive_drift(self, window: int) -> float:
-        """Change of what drives a periodic flow, or of the flow it drives, over the last ``window`` iterations or still to come, over the
-        last of it."""
-        seen = np.array(self._driven[-2 * window:])
+        """Change of what drives a periodic flow, or of the flow it drives, over the last ``window`` iterations or still
+        to come, over the last of it."""
+        seen = np.array(self._driven[-2 * window :])
         return float((moved(seen, window) / np.maximum(np.abs(seen[-1]), 1e-300)).max()) if seen.size else 0.0
 
     def exchange_drift(self, window: int) -> float:
-        """Change of the heat that passes walls and openings over the last ``window`` iterations, over its mean; 0 where loads give it."""
+        """Change of the heat that passes walls and openings over the last ``window`` iterations, over its mean; 0 where
+        loads give it."""
         seen = self._passing[-window:]
         return float(np.ptp(seen) / max(np.mean(seen), 1e-12)) if seen else 0.0
 
@@ -331,9 +370,15 @@ class Steady:
         last, s = self.history[-1], self.settings
         if not self._low() or self.iteration < 15 or self._mixing_moves():
             return False
-        if self.flow_drift() > s.flow or self.head_drift(s.window) > RIPPLE * s.flow or self.drive_drift(s.window) > s.flow:
+        if (
+            self.flow_drift() > s.flow
+            or self.head_drift(s.window) > RIPPLE * s.flow
+            or self.drive_drift(s.window) > s.flow
+        ):
             return False
-        if self.energy_in_loop and (last.drift > s.watch or last.heat > 10 * s.heat or self.exchange_drift(s.window) > s.flow):
+        if self.energy_in_loop and (
+            last.drift > s.watch or last.heat > 10 * s.heat or self.exchange_drift(s.window) > s.flow
+        ):
             return False
         return True
 
@@ -368,29 +413,35 @@ class Steady:
         return last
 
     def wanders(self) -> bool:
-        """Whether the run no longer approaches anything: the residual has not fallen over sixty iterations, its lowest value not in the
-        second half of the run, and watches still move."""
+        """Whether the run no longer approaches anything: the residual has not fallen over sixty iterations, its lowest
+        value not in the second half of the run, and watches still move."""
         last = [h.momentum for h in self.history[-120:]]
         if self.iteration - self._since < 200 or len(last) < 120 or self.blend > 0 and self.case.mixing != "laminar":
             return False
         path = [h.momentum for h in self.history[10:]]
-        falls = min(path[len(path) // 2:]) < 0.9 * min(path[:len(path) // 2])  # slowly, and in ripples, but it falls
-        return bool(not falls and np.mean(last[90:]) > 0.9 * np.mean(last[60:90]) and last[-1] > 3 * self.settings.momentum)
+        falls = min(path[len(path) // 2 :]) < 0.9 * min(path[: len(path) // 2])  # slowly, and in ripples, but it falls
+        return bool(
+            not falls and np.mean(last[90:]) > 0.9 * np.mean(last[60:90]) and last[-1] > 3 * self.settings.momentum
+        )
 
     def average(self, tell, count: int = 80, ripples: bool = False) -> Progress:
         """Go on for ``count`` iterations and keep the mean of all fields; ``band`` is half the range of each watch (K).
 
-        Where temperatures are solved after the flow, they are for its mean; the band tells how far its first and last instant lie off.
+        Where temperatures are solved after the flow, they are for its mean; the band tells how far its first and last
+        instant lie off.
 
-        The answer to a flow without a steady state, such as shed vortices or an unsteady plume, as far as a steady run can give it. It
-        has settled where there were but ``ripples``, and watches, flows, mass and heat keep within their bounds all the while.
+        The answer to a flow without a steady state, such as shed vortices or an unsteady plume, as far as a steady run
+        can give it. It has settled where there were but ``ripples``, and watches, flows, mass and heat keep within
+        their bounds all the while.
         """
         parts = [*self.flow.u, self.flow.p, self.heat.theta]
         instants = [self._at_this_instant()]
         self._since = self.iteration + count  # one scheme all along
         sums, seen, off = [np.zeros_like(x) for x in parts], [], []
         m = 0
-        while m < count or (m < 4 * count and self.energy_in_loop and self._share(float(np.mean(off))) > 0.5 * OPEN_MEAN):
+        while m < count or (
+            m < 4 * count and self.energy_in_loop and self._share(float(np.mean(off))) > 0.5 * OPEN_MEAN
+        ):
             progress = self.step()
             m += 1
             progress.phase, progress.remaining = "averaging", progress.seconds / self.iteration * max(count - m, 0)
@@ -405,7 +456,9 @@ class Steady:
             x[:] = total / m
         self.band = 0.5 * np.ptp(np.array(seen), axis=0)
         self.flow.close_mass()
-        if not self.energy_in_loop:  # temperatures have only now and then followed the flow: let them belong to its mean
+        if (
+            not self.energy_in_loop
+        ):  # temperatures have only now and then followed the flow: let them belong to its mean
             self._close_energy()
             self.band = np.abs(np.array(instants) - self.watches()).max(axis=0)
         last = self._report()
@@ -413,7 +466,10 @@ class Steady:
             last.heat = self._share(float(np.mean(off)))
         last.phase, last.remaining = "done", 0.0
         last.mass = self.flow.mass_imbalance()
-        s, steady = self.settings, ripples and m >= count and float(self.band.max(initial=0.0)) <= 0.5 * self.settings.watch
+        s, steady = (
+            self.settings,
+            ripples and m >= count and float(self.band.max(initial=0.0)) <= 0.5 * self.settings.watch,
+        )
         passes = self.exchange_drift(count) if self.energy_in_loop else self.head_drift(count)
         moves = max(self.flow_drift(), passes, self.drive_drift(count))
         last.settled = bool(steady and moves <= RIPPLE * s.flow and last.heat <= s.heat and last.mass <= s.mass)

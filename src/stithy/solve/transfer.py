@@ -1,4 +1,5 @@
 """A solution carried to another grid: where a run starts from a coarser grid's or another layout's field."""
+
 from __future__ import annotations
 
 import numpy as np
@@ -9,7 +10,9 @@ from ..numerics.interpolate import resample
 from .steady import Fields
 
 
-def transfer(grid: Grid, kind: np.ndarray, fields: Fields, target: Grid, target_kind: np.ndarray, ambient: float) -> Fields:
+def transfer(
+    grid: Grid, kind: np.ndarray, fields: Fields, target: Grid, target_kind: np.ndarray, ambient: float
+) -> Fields:
     """``fields`` of ``grid`` as a first guess on ``target``; fluid is taken from fluid, solid from solid."""
     out = {}
     for name in ("temperature", "pressure"):
@@ -28,5 +31,7 @@ def transfer(grid: Grid, kind: np.ndarray, fields: Fields, target: Grid, target_
         if values.shape != grid.shape:  # kept by wall face, which the other grid has not
             continue
         x = resample(values, grid.centres, target.centres, kind == FLUID)
-        extra[name] = np.where(np.isfinite(x), x, float(np.nanmean(values[kind == FLUID])) if (kind == FLUID).any() else 0.0)
+        extra[name] = np.where(
+            np.isfinite(x), x, float(np.nanmean(values[kind == FLUID])) if (kind == FLUID).any() else 0.0
+        )
     return Fields(**out, extra=extra)

@@ -1,4 +1,5 @@
 """A run in time: second-order implicit steps, loads that change, and flow that may be held while temperatures go on."""
+
 from __future__ import annotations
 
 import time as clocks
@@ -34,11 +35,16 @@ def next_switch(profile, t: float) -> float:
 class Transient(Steady):
     """A run of one case over ``clock``; ``loads`` holds (flat cells, W per cell, profile) of loads that change in time.
 
-    Time derivative: (c0 x - c1 x_n + c2 x_n-1) / dt with c0 = (1 + 2r)/(1 + r), c1 = 1 + r, c2 = r^2/(1 + r), r the ratio of this
-    step to the one before (the two-step backward formula for changing steps); backward Euler for the first step and after a switch.
+    Time derivative: (c0 x - c1 x_n + c2 x_n-1) / dt with c0 = (1 + 2r)/(1 + r), c1 = 1 + r, c2 = r^2/(1 + r), r the
+    ratio of this step to the one before (the two-step backward formula for changing steps); backward Euler for the
+    first step and after a switch.
     """
 
-    TARGET, COURANT, MOST_INNER = 1.0, 5.0, 12  # K a step, largest Courant number of automatic steps, flow iterations a step
+    TARGET, COURANT, MOST_INNER = (
+        1.0,
+        5.0,
+        12,
+    )  # K a step, largest Courant number of automatic steps, flow iterations a step
 
     def __init__(self, case, settings=None, watch_parts=(), fields=None, clock: TimePlan | None = None, loads=()):
         super().__init__(case, settings, watch_parts, fields)
@@ -65,7 +71,8 @@ class Transient(Steady):
         return value if kind == "fixed" else self.clock.length / 1000
 
     def _load(self, dt: float) -> None:
-        """Loads of a step of ``dt``: those at its end, and of duty cycles, which may switch there, those in its middle."""
+        """Loads of a step of ``dt``: those at its end, and of duty cycles, which may switch there, those in its
+        middle."""
         self.heat.source[:] = self.constant
         for cells, watts, profile in self.loads:
             cycle = bool(profile) and profile[0][0] < 0
@@ -157,7 +164,9 @@ class Transient(Steady):
             self.dt = value
             return
         courant = self.courant(1.0)
-        limit = (value if kind == "courant" else self.COURANT) / courant if courant > 0 and not self.clock.hold else np.inf
+        limit = (
+            (value if kind == "courant" else self.COURANT) / courant if courant > 0 and not self.clock.hold else np.inf
+        )
         if kind == "courant":
             self.dt = min(limit, self.clock.length / 10)
             return

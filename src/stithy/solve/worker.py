@@ -1,9 +1,10 @@
 """The solver in a process of its own; what it says are the dataclasses of :mod:`messages`.
 
-Window to worker: ``"stop"`` ends the run early and keeps what there is. Reports come at most three times a second, snapshots at most
-every two seconds, the result only when it is not large. When the window dies, the worker keeps what there is and ends. Checkpoints are
-written as in every run (:mod:`job`).
+Window to worker: ``"stop"`` ends the run early and keeps what there is. Reports come at most three times a second,
+snapshots at most every two seconds, the result only when it is not large. When the window dies, the worker keeps what
+there is and ends. Checkpoints are written as in every run (:mod:`job`).
 """
+
 from __future__ import annotations
 
 import multiprocessing
@@ -29,10 +30,13 @@ class Handle:
         self._conn, other = context.Pipe()
         self.layout = layout
         self.process = context.Process(
-            target=serve, args=(other, document.model_dump(mode="json"), layout, str(project), fresh), daemon=False)
+            target=serve, args=(other, document.model_dump(mode="json"), layout, str(project), fresh), daemon=False
+        )
         self.process.start()
         try:
-            os.setpriority(os.PRIO_PROCESS, self.process.pid, 10)  # the window comes first, also while the process loads
+            os.setpriority(
+                os.PRIO_PROCESS, self.process.pid, 10
+            )  # the window comes first, also while the process loads
         except OSError:
             pass
         other.close()
@@ -47,8 +51,12 @@ class Handle:
         except (EOFError, OSError):
             if not self._over:
                 self.process.join(1)
-                out.append(Failed(f"The solver process ended by itself (exit code {self.process.exitcode}). Nothing "
-                                  "stored was lost; run again to continue from the last checkpoint."))
+                out.append(
+                    Failed(
+                        f"The solver process ended by itself (exit code {self.process.exitcode}). Nothing "
+                        "stored was lost; run again to continue from the last checkpoint."
+                    )
+                )
         if any(isinstance(m, LAST) for m in out):
             self._over = True
         return out
@@ -82,7 +90,12 @@ def serve(conn, document: dict, layout: str, project: str, fresh: bool) -> None:
         _say(conn, Failed("The machine has too little memory for this grid. Make the coarsest cells larger."))
     except Exception as error:  # the last guard of the process: whatever it is must reach the user
         log.write_fault(error)
-        _say(conn, Failed(f"The solver met an unexpected fault: {type(error).__name__}: {error}. Stored results are untouched."))
+        _say(
+            conn,
+            Failed(
+                f"The solver met an unexpected fault: {type(error).__name__}: {error}. Stored results are untouched."
+            ),
+        )
 
 
 def _say(conn, message) -> bool:
@@ -99,8 +112,15 @@ def _serve(conn, document: Document, layout: str, project: Path, fresh: bool) ->
 
     warm(lambda text: _say(conn, Preparing(text)))
     job = jobs.Job(document, layout, project, fresh)
-    conn.send(Started(job.prepared.case.grid.cells, tuple(job.watch_names), (*job.prepared.ends, *job.prepared.fans),
-                      job.start is not None, job.run_.settings.momentum))
+    conn.send(
+        Started(
+            job.prepared.case.grid.cells,
+            tuple(job.watch_names),
+            (*job.prepared.ends, *job.prepared.fans),
+            job.start is not None,
+            job.run_.settings.momentum,
+        )
+    )
     told = shown = time.perf_counter()
 
     def tell(p) -> bool:
@@ -109,8 +129,23 @@ def _serve(conn, document: Document, layout: str, project: Path, fresh: bool) ->
         go = True
         if now - told > 0.3 or p.phase == "done":
             told = now
-            go = _say(conn, Report(p.iteration, p.momentum, p.mass, p.heat, p.drift, tuple(p.watches.tolist()), tuple(p.flows.tolist()),
-                                   p.seconds, p.remaining, p.phase, p.time, p.left))
+            go = _say(
+                conn,
+                Report(
+                    p.iteration,
+                    p.momentum,
+                    p.mass,
+                    p.heat,
+                    p.drift,
+                    tuple(p.watches.tolist()),
+                    tuple(p.flows.tolist()),
+                    p.seconds,
+                    p.remaining,
+                    p.phase,
+                    p.time,
+                    p.left,
+                ),
+            )
         if now - shown > 2.0 and p.phase != "done":
             shown = now
             go = _say(conn, Snapshot(job.snapshot().astype(np.float32))) and go

@@ -1,4 +1,5 @@
 """All layouts against the limits, in one table."""
+
 from __future__ import annotations
 
 from dataclasses import dataclass
@@ -29,6 +30,7 @@ class Standing:
     @cached_property
     def size(self) -> tuple[tuple[int, int, int], int, float]:
         """Cells along the axes, cells in all, and bytes to solve; the model must be there."""
+        assert self.model is not None
         return predict(self.model)
 
     @property
@@ -49,7 +51,7 @@ class Standing:
 
     @property
     def verdict(self) -> str:
-        """"meets" all limits, "fails" one at least, "too close to call"; empty while some value is missing."""
+        """ "meets" all limits, "fails" one at least, "too close to call"; empty while some value is missing."""
         if not self.margins or any(m.value is None for m in self.margins):
             return ""
         found = {m.verdict for m in self.margins}

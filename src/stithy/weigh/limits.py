@@ -1,4 +1,5 @@
 """Margins: limit minus value, for every limit of a layout."""
+
 from __future__ import annotations
 
 from dataclasses import dataclass
@@ -11,8 +12,8 @@ MEETS, FAILS, CLOSE = "meets", "fails", "too close to call"
 
 @dataclass(frozen=True)
 class Margin:
-    """A limit with its value (None without a result) and the ``band`` it may be off (None: not known). Temperatures K, pressures Pa;
-    ``spot`` m, or None."""
+    """A limit with its value (None without a result) and the ``band`` it may be off (None: not known). Temperatures K,
+    pressures Pa; ``spot`` m, or None."""
 
     bound: Limit
     value: float | None
@@ -24,7 +25,7 @@ class Margin:
     @property
     def verdict(self) -> str:
         """:data:`MEETS`, :data:`FAILS`, :data:`CLOSE` where the band holds the limit, or "" without a value."""
-        if self.value is None:
+        if self.margin is None:
             return ""
         if abs(self.margin) < (self.band or 0.0):
             return CLOSE
@@ -46,11 +47,12 @@ class Margin:
 
 def margins(model: Model, summary: dict | None) -> list[Margin]:
     """All limits of a layout, worst first."""
-    out, bands = [], Bands(summary) if summary else None
+    out: list[Margin] = []
+    bands = Bands(summary) if summary else None
     for bound in model.limits:
         found, spot = None, None
         reference = model.ambient if bound.quantity == "temperature" else 0.0
-        if bands and bound.quantity == "temperature" and bands.valid:
+        if summary and bands and bound.quantity == "temperature" and bands.valid:
             found = bands.temperature(bound.of)
             spot = tuple(summary["parts"][bound.of]["hot_spot"]) if found else None
         elif bands and bound.quantity != "temperature":

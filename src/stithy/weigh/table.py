@@ -1,4 +1,5 @@
 """The comparison as text and as CSV rows."""
+
 from __future__ import annotations
 
 from ..model.mass import mass
@@ -16,21 +17,32 @@ def cells(s: Standing) -> list[str]:
     verdict = {MEETS: "meets all", "": "unknown"}.get(s.verdict, s.verdict)
     if s.state == "faulty":
         verdict = f"{len(s.problems)} to settle"
-    return [s.layout, verdict, worst.bound.name if worst else "",
-            f"{worst.margin:+.1f}{band_of(worst)} {unit}" if worst else "",
-            f"{drop:.2f}" if drop is not None else "", f"{s.through_flow * 3600:.2f}" if s.summary else "",
-            f"{s.fan_power:.3f}" if s.summary else "", f"{s.fan_draw:.2f}" if s.summary else "",
-            f"{mass(s.model) * 1e3:.0f}" if s.model else "", s.says]
+    return [
+        s.layout,
+        verdict,
+        worst.bound.name if worst else "",
+        f"{worst.margin:+.1f}{band_of(worst)} {unit}" if worst else "",
+        f"{drop:.2f}" if drop is not None else "",
+        f"{s.through_flow * 3600:.2f}" if s.summary else "",
+        f"{s.fan_power:.3f}" if s.summary else "",
+        f"{s.fan_draw:.2f}" if s.summary else "",
+        f"{mass(s.model) * 1e3:.0f}" if s.model else "",
+        s.says,
+    ]
 
 
 def band_of(margin: Margin) -> str:
-    """" ± 2.1", or nothing where no band is known."""
+    """ " ± 2.1", or nothing where no band is known."""
     return "" if margin.band is None else f" ± {band_text(margin.band)}"
 
 
 def equals(standings: list[Standing]) -> list[str]:
     """Sentences on neighbours in the ranking that cannot be told apart."""
-    return [f"{a.layout} and {b.layout}: equal within their bands." for a, b in zip(standings, standings[1:], strict=False) if a.equals(b)]
+    return [
+        f"{a.layout} and {b.layout}: equal within their bands."
+        for a, b in zip(standings, standings[1:], strict=False)
+        if a.equals(b)
+    ]
 
 
 def tables(standings: list[Standing]) -> list[list[list[str]]]:
