@@ -18,7 +18,7 @@ from .occupancy import FLUID, SOLID, VOID, box_slices, paint
 from .rule import plenty, rule
 
 #: measured bytes a cell of the running solver, and of the process without any cell (see docs/performance.md)
-BYTES_PER_CELL, BYTES_FIXED = 1150, 230e6
+BYTES_PER_CELL, BYTES_FIXED = 1450, 310e6
 OUTSIDE, OPEN_FLUID = -2, -1
 
 

@@ -1,4 +1,5 @@
-"""Results: ``store`` (fields on disk), ``measure`` (part tables, sections, balances), ``export``.
+"""Reading a :class:`Solution`, and nothing else: any quantity, numbers with their bands, export.
 
-May import ``physics``, ``grid``, ``shapes``, ``project``. Start at :class:`stithy.read.store.Result`.
+May import ``solution``, ``mesh``, ``numerics``, ``project`` (files), ``errors``; never what solves. Start at
+:class:`stithy.read.quantities.Quantities`.
 """

@@ -1,4 +1,4 @@
-"""Solids and how they are made: ``makers`` (parametric sinks and enclosures), ``assembly`` (layout to model).
+"""Geometry without names: boxes, rounds, outlines, tubes, triangles; volumes, areas, distances; parametric makers.
 
-May import ``project`` and ``errors``. Start at :func:`stithy.shapes.assembly.resolve`.
+May import ``errors`` only. Start at :mod:`stithy.shapes.geometry`.
 """

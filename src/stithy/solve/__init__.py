@@ -1,4 +1,4 @@
-"""The solver: multigrid, the steady driver, watches, the worker process and its messages.
+"""The drivers: steady runs, runs in time, coarser grids first, the whole job, the process it runs in and its messages.
 
-May import ``physics``, ``grid``, ``read`` and what is below. Start at :class:`stithy.solve.steady.Steady`.
+May import ``outcome`` and what is below. Start at :class:`stithy.solve.job.Job`.
 """
