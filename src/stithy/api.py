@@ -11,6 +11,9 @@ from .project import files
 from .project.document import Document
 
 if TYPE_CHECKING:  # heavy, and only names here
+    from .imports.faults import Fault
+    from .mesh.spaces import FluidSpace, Pair
+    from .project.assets import Body
     from .read.band import Bands
     from .read.quantities import Quantities
     from .solution.solution import Solution
@@ -111,6 +114,47 @@ class Project:
         except SetupError as error:
             return error.problems
         return []
+
+    def take_in(
+        self, path: Path, unit: str = "mm", tell: Callable | None = None, layout: str = ""
+    ) -> list[tuple[Body, float]]:
+        """Import the solids of a file as rows of ``document`` (save it then): every body with its volume (m3). ``unit``
+        is that of files that name none. Raises FileProblem with the document as it was."""
+        from .imports.job import take_in
+        from .shapes import facets
+        from .shapes.geometry import Mesh
+
+        edit, bodies = take_in(path, self.folder, self.document, self._named(layout), unit, tell)
+        self.document = edit.apply(self.document)
+        return [(b, facets.volume(Mesh("", 4, b.points, b.triangles, b.faces))) for b in bodies]
+
+    def faults(self, layout: str = "") -> list[Fault]:
+        """What is wrong with the imported solids of a layout, what matters first."""
+        from .imports.faults import faults
+        from .kinds.assembly import resolve
+        from .shapes.geometry import Mesh
+
+        model = resolve(self.document, self._named(layout))
+        shapes = {s.name: s.form for s in model.solids} | {p.name: p.form for p in model.passages}
+        return faults({n: f for n, f in shapes.items() if isinstance(f, Mesh)})
+
+    def spaces(self, layout: str = "") -> list[FluidSpace]:
+        """The fluid spaces of a layout, the largest first, also where something is still missing to solve it."""
+        from .kinds.assembly import resolve
+        from .mesh.spaces import spaces
+        from .setup.prepare import assemble
+
+        p, _ = assemble(resolve(self.document, self._named(layout)))
+        cells = {n: o.cells for n, o in zip(p.ends, p.case.openings, strict=True)}
+        return spaces(p.built, cells, tuple(map("xyz".index, sorted(p.case.periodic))))
+
+    def contacts(self, layout: str = "") -> list[Pair]:
+        """The pairs of parts of a layout that touch, the largest area first."""
+        from .kinds.assembly import resolve
+        from .mesh.build import build
+        from .mesh.spaces import pairs
+
+        return pairs(build(resolve(self.document, self._named(layout))))
 
     def weigh(self) -> str:
         """All layouts against the limits, as a text table, best first."""

@@ -11,7 +11,7 @@ import shutil
 import sys
 from pathlib import Path
 
-from . import api, reading
+from . import api, reading, shaping
 from .errors import FileProblem, SetupError, SolveFailed, StithyError
 from .project import log
 from .read.band import Bands
@@ -65,7 +65,10 @@ def _parser() -> argparse.ArgumentParser:
         p.set_defaults(do=do)
         if project:
             p.add_argument("project", help="project folder or its project.json")
+        parsers[name] = p
         return p
+
+    parsers: dict[str, argparse.ArgumentParser] = {}
 
     p = command("open", _open, "open the window", project=False)
     p.add_argument("project", nargs="?", help="project folder (a new project when left out)")
@@ -80,6 +83,7 @@ def _parser() -> argparse.ArgumentParser:
     reading.arguments(p)
     command("weigh", _weigh, "print all layouts against the limits")
     command("check", _check, "name everything that is missing or contradictory")
+    shaping.arguments(command, parsers)
     p = command("export", _export, "write a layout's result: .vtr for all fields, .csv for the tables")
     p.add_argument("file")
     p.add_argument("--layout", default="")

@@ -72,6 +72,19 @@ def progress(what: str) -> Iterator[Callable]:
         yield tell
 
 
+@contextmanager
+def progress_line(what: str) -> Iterator[Callable[[str, float], None]]:
+    """A function that takes what is being done and how far it is (0 to 1)."""
+    console = Console()
+    if not console.is_terminal:
+        yield lambda text, share: None
+        return
+    columns = TextColumn("{task.description}"), BarColumn(bar_width=24), TextColumn("{task.fields[told]}")
+    with Progress(*columns, console=console, transient=True) as bar:
+        task = bar.add_task(plain(what), total=1.0, told="")
+        yield lambda text, share: bar.update(task, completed=share, told=plain(text))
+
+
 def complain(text: str) -> None:
     """A message for the user, beside the output."""
     print(plain(text), file=sys.stderr)

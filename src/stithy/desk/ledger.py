@@ -99,7 +99,7 @@ class Ledger(QWidget):
     def _add_menu(self) -> QMenu:
         menu = QMenu(self)
         for kind in KINDS:
-            if "setting" not in KINDS[kind].roles:
+            if not KINDS[kind].roles & {"setting", "imported"}:
                 menu.addAction(kind[0].upper() + kind[1:], lambda k=kind: self.add_row(k))
         return menu
 

@@ -7,6 +7,7 @@ from pathlib import Path
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
 
 from ..errors import StithyError
+from ..kinds.fit import around
 from ..project import edits, files
 from ..read import export
 
@@ -51,6 +52,15 @@ class ProjectActions:
     def delete_layout(self, layout: str = ""):
         """Delete a layout; undo brings it back."""
         self._try(edits.delete_layout(layout or self.session.layout))
+
+    def fit_enclosure(self):
+        """Put the enclosure around all solids."""
+        session = self.session
+        try:
+            session.do(around(session.document, session.layout))
+            self.bench.reset_camera()
+        except StithyError as error:
+            self.ledger.refuse(str(error))
 
     def _try(self, edit) -> bool:
         try:

@@ -6,7 +6,7 @@ import numpy as np
 import pyvista as pv
 
 from ..model import Model
-from ..shapes.geometry import Facets, Outline, Path
+from ..shapes.geometry import Outline, Path, Triangles
 from ..shapes.solids import pieces
 from ..solution.solution import Solution as Result
 
@@ -70,7 +70,7 @@ def _path_skin(form, radius: float) -> pv.PolyData:
 
 def form_edges(form) -> pv.PolyData:
     """What outlines a bar, tube, outline or passage: the rims of its ends, and an outline's corner lines."""
-    if isinstance(form, Facets):
+    if isinstance(form, Triangles):
         return _facets(form).extract_feature_edges(20, boundary_edges=False, manifold_edges=False)
     if isinstance(form, Path):
         skins = [
@@ -99,7 +99,7 @@ def solid_mesh(solid) -> pv.PolyData:
 
 def form_mesh(form) -> pv.PolyData:
     """The skin of a bar, tube, outline or passage."""
-    if isinstance(form, Facets):
+    if isinstance(form, Triangles):
         return _facets(form)
     if isinstance(form, Path):
         skins = [_path_skin(form, r) for r in (form.radius, form.bore) if r]

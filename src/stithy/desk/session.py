@@ -12,7 +12,7 @@ from psygnal import EmitLoopError, Signal, SignalGroup
 
 from ..errors import StithyError
 from ..kinds import assembly
-from ..project import edits, files
+from ..project import assets, edits, files
 from ..project.document import Document
 from ..project.edits import Edit, History
 from ..solution import store
@@ -285,6 +285,8 @@ class Session:
         if target is None:
             raise files.FileProblem("The project has no folder yet. Choose one.")
         files.save(self.document, target)
+        named = {r.text("file") for r in (*self.document.rows, *(r for x in self.document.layouts for r in x.add))}
+        assets.carry(sorted(named - {""}), files.project_file(target).parent)
         if folder is not None and folder != self.folder:
             if self.folder is None:
                 files.discard_autosave(files.scratch())

@@ -22,6 +22,7 @@ from ..errors import StithyError
 from . import look
 from .bench import Bench
 from .finder import Finder
+from .importing import Importing
 from .ledger import Ledger
 from .margins import Margins
 from .panels import PANELS
@@ -43,6 +44,7 @@ class Window(ProjectActions, QMainWindow):
         self.panels = {panel.stage: (panel, panel.make(session, self.compare)) for panel in PANELS}
         self.second: Bench | None = None
         self._weighing = False
+        self.importing = Importing(self)
         self._actions()
         self._lay_out()
         self._connect()
@@ -74,6 +76,8 @@ class Window(ProjectActions, QMainWindow):
         action("Open project", self.open_project, "Ctrl+O")
         action("Save", self.save, "Ctrl+S")
         action("Save as", self.save_as, "Ctrl+Shift+S")
+        action("Import solids", self.importing.begin, "Ctrl+I")
+        action("Fit enclosure to all solids", self.fit_enclosure)
         action("Undo", self.undo, "Ctrl+Z")
         action("Redo", self.redo, "Ctrl+Shift+Z")
         action("Run this layout", self.run, "F5")
@@ -180,6 +184,9 @@ class Window(ProjectActions, QMainWindow):
             "Open project",
             "Save",
             "Save as",
+            None,
+            "Import solids",
+            "Fit enclosure to all solids",
             None,
             "Undo",
             "Redo",
@@ -423,6 +430,7 @@ class Window(ProjectActions, QMainWindow):
         self._arranging.stop()
         self._poll.stop()
         self._looking.stop()
+        self.importing.shut()
         self._autosave.stop()
         if self.session.run:
             self.session.run.stop()

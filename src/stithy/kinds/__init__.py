@@ -21,6 +21,7 @@ from .outline import OutlineRow
 from .tube import Tube
 from .triangulated import Triangulated
 from .bore import Bore
+from .body import BodyRow
 from .contact import Contact
 from .opening import Opening
 from .vent import Vent
@@ -41,6 +42,7 @@ from .run import RunRow
 __all__ = [
     "Block",
     "Board",
+    "BodyRow",
     "Bore",
     "Component",
     "Contact",

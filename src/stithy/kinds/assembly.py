@@ -78,7 +78,7 @@ def _makes(document: Document, layout: str) -> tuple:
 
 def _resolved(document: Document, layout: str) -> Model | SetupError:
     reader = Reader(document, layout)
-    model = _model(reader, layout)
+    model = read_all(reader, layout)
     drawable = not reader.problems
     if drawable:
         check_places(reader, model)
@@ -96,7 +96,8 @@ def problems(document: Document, layout: str) -> list[Problem]:
     return []
 
 
-def _model(r: Reader, layout: str) -> Model:
+def read_all(r: Reader, layout: str) -> Model:
+    """Every row read by its kind; problems are noted in the reader."""
     where, wish, run = (
         _settings(r, kind, default)
         for kind, default in zip(
@@ -148,7 +149,7 @@ def _several(found) -> Iterable:
 def place_for(document: Document, layout: str, kind: str) -> dict[str, str]:
     """Cells that put a new row of ``kind`` somewhere sensible: on the floor of the first enclosure, or in its wall."""
     place = KINDS[kind].place
-    enclosures = _model(Reader(document, layout), layout).enclosures if place else ()
+    enclosures = read_all(Reader(document, layout), layout).enclosures if place else ()
     return place(enclosures[0]) if place and enclosures else {}
 
 
@@ -156,7 +157,7 @@ def cell_faults(document: Document, layout: str) -> dict[tuple[str, str], Proble
     """The first problem in reading each cell by itself (not where things stand), by row and key."""
     reader = Reader(document, layout)
     out: dict[tuple[str, str], Problem] = {}
-    _model(reader, layout)
+    read_all(reader, layout)
     for p in reader.problems:
         out.setdefault((p.row, p.key), p)
     return out

@@ -10,7 +10,7 @@ import numpy as np
 from ..errors import Problem, SetupError
 from ..model import Model
 from ..shapes import facets
-from ..shapes.geometry import Facets, Outline, Path
+from ..shapes.geometry import Outline, Path, Triangles
 from ..shapes.solids import volume
 from .crossings import Crossings, crossings, paint_form
 from .lines import SNAP, Grid, GridTooLarge, Spacing, axis_lines, facing_gaps
@@ -157,7 +157,7 @@ def _form_spacings(form, a: int, wish) -> tuple[set[float], list[Spacing]]:
     if isinstance(form, Outline):
         corners = sorted({round(p[[t for t in range(3) if t != form.axis].index(a)], 9) for p in form.points})
         return set(corners), [Spacing(lo, hi, (hi - lo) / form.cells)]
-    if isinstance(form, Facets):
+    if isinstance(form, Triangles):
         flat = facets.flats(form, a)
         return {lo, hi, *(flat if len(flat) <= 2 * form.cells else ())}, [
             Spacing(lo, hi, min(y - x for x, y in form.box) / form.cells)

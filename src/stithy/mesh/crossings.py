@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..shapes import facets
-from ..shapes.geometry import Facets
+from ..shapes.geometry import Triangles
 from ..shapes.solids import distance, surfaces
 from .lines import SNAP, Grid
 
@@ -48,7 +48,7 @@ def paint_form(grid: Grid, owner: np.ndarray, form, who: int, within: int | None
     """Give ``owner`` of the cells whose centres lie in the form to ``who``, and of those in its bore to ``within``."""
     index = _region(grid, form)
     view, x = owner[index], _points(grid, index)
-    if isinstance(form, Facets):
+    if isinstance(form, Triangles):
         view[facets.inside(form, x)] = who
         return
     bored = "bore" in surfaces(form)
@@ -65,7 +65,7 @@ def crossings(grid: Grid, forms) -> Crossings | None:
     out = Crossings(tuple(np.full(grid.shape, np.nan) for _ in range(3)), tuple(np.ones(grid.shape) for _ in range(3)))
     for form in forms:
         for t in range(3):
-            if isinstance(form, Facets):
+            if isinstance(form, Triangles):
                 _cross_facets(grid, form, t, out)
                 continue
             for surface in surfaces(form):
@@ -73,7 +73,7 @@ def crossings(grid: Grid, forms) -> Crossings | None:
     return out
 
 
-def _cross_facets(grid: Grid, form: Facets, t: int, out: Crossings) -> None:
+def _cross_facets(grid: Grid, form: Triangles, t: int, out: Crossings) -> None:
     """Crossings of triangles along axis ``t``: of segments whose ends lie on different sides, the first."""
     a, b = (m for m in range(3) if m != t)
     p, q, along = grid.centres[a], grid.centres[b], grid.centres[t]

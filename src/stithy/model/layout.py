@@ -19,6 +19,7 @@ SILENT = {
     "GridSettings": {"row"},
     "Solid": {"tone"},
     "FanData": {"draw"},
+    "Mesh": {"points", "triangles", "faces"},
     "Passage": {"name"},
 }
 

@@ -6,6 +6,7 @@ import json
 import logging
 import os
 import tempfile
+from collections.abc import Callable
 from pathlib import Path
 
 import platformdirs
@@ -15,6 +16,8 @@ from ..errors import FileProblem
 from .document import FORMAT, VERSION, Document
 
 LOG = logging.getLogger(__name__)
+#: called with the folder of every project that is read
+OPENED: list[Callable[[Path], None]] = []
 NAME, AUTOSAVE = "project.json", ".autosave.json"
 
 
@@ -100,9 +103,12 @@ def read_telling(path: str | Path) -> tuple[Document, list[str]]:
         )
     try:
         new, notes = _brought_up(data)
-        return Document.model_validate(new), notes
+        document = Document.model_validate(new)
     except ValidationError as error:
         raise FileProblem(f"{file}: {_first(error, data)}") from error
+    for hear in OPENED:
+        hear(file.parent)
+    return document, notes
 
 
 #: what grid rows held before they had a detail: cells at these values were left to the program, others were chosen

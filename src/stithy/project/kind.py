@@ -22,6 +22,7 @@ GROUPS = (
     "Components",
     "Sinks",
     "Blocks",
+    "Bodies",
     "Contacts",
     "Openings and fans",
     "Wall patches",

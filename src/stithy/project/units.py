@@ -34,6 +34,7 @@ DIMENSIONS = {
     "thermal resistance": ("K/W", "K/W", "K/W", "5 K/W"),
     "pressure gradient": ("Pa/m", "Pa/m", "Pa/m", "12 Pa/m"),
     "time": ("s", "s", "s", "30 s"),
+    "angle": ("rad", "deg", "deg", "30 deg"),
     "temperature difference": ("delta_degC", "delta_degC", "delta_degC", "0.1 K"),
 }
 
@@ -63,6 +64,7 @@ BOUNDS = {
     "thermal resistance": (-1e9, 1e9),
     "pressure gradient": (-1e12, 1e12),
     "time": (-1e11, 1e11),
+    "angle": (-100.0, 100.0),
     "temperature difference": (-5000.0, 5000.0),
 }
 _NUMBER = re.compile(r"^\s*([+\-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+\-]?\d+)?)\s*(.*?)\s*$")

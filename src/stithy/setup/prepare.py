@@ -39,6 +39,15 @@ class Prepared:
 
 def prepare(model: Model) -> Prepared:
     """Build grid and case. Raises SetupError for what only the grid can show (an inlet without an outlet, ...)."""
+    prepared, found = assemble(model)
+    if found:
+        raise SetupError(found)
+    return prepared
+
+
+def assemble(model: Model) -> tuple[Prepared, list[Problem]]:
+    """Grid and case, and what only the grid can show of what is wrong. Raises SetupError for a grid that does not
+    fit."""
     built = build(model)
     found: list[Problem] = []
     periodic = frozenset(a[0] for a in _sides(model, "periodic"))
@@ -74,9 +83,7 @@ def prepare(model: Model) -> Prepared:
     case.links = conditions(case, surfaces, model.ambient)
     case.drive = shrinking(model, case)
     check_ways_out(model, case, found)
-    if found:
-        raise SetupError(found)
-    return Prepared(
+    prepared = Prepared(
         case,
         built,
         model,
@@ -85,6 +92,7 @@ def prepare(model: Model) -> Prepared:
         tuple(f.name for f in model.fans),
         surfaces,
     )
+    return prepared, found
 
 
 def _sides(model: Model, kind: str) -> frozenset[str]:

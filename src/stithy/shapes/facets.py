@@ -5,10 +5,10 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
-from .geometry import Facets
+from .geometry import Facets, Triangles
 
 
-def corners(form: Facets) -> np.ndarray:
+def corners(form: Triangles) -> np.ndarray:
     """Corners of all triangles (m, 3 corners, 3), m."""
     return np.array(form.points, float)[np.array(form.triangles, np.int64)]
 
@@ -34,26 +34,26 @@ def fault(points, triangles) -> str:
     return ""
 
 
-def volume(form: Facets) -> float:
+def volume(form: Triangles) -> float:
     """Volume, m3."""
     a, b, c = np.moveaxis(corners(form), 1, 0)
     return abs(float((a * np.cross(b, c)).sum())) / 6
 
 
-def area(form: Facets) -> float:
+def area(form: Triangles) -> float:
     """Area of the surface, m2."""
     a, b, c = np.moveaxis(corners(form), 1, 0)
     return 0.5 * float(np.linalg.norm(np.cross(b - a, c - a), axis=1).sum())
 
 
-def flats(form: Facets, axis: int) -> set[float]:
+def flats(form: Triangles, axis: int) -> set[float]:
     """Places along ``axis`` (m) of triangles that stand square to it."""
     x = corners(form)[:, :, axis]
     return {round(float(v), 9) for v in x[np.ptp(x, axis=1) < 1e-9, 0]}
 
 
 def passages(
-    form: Facets, axis: int, p: np.ndarray, q: np.ndarray
+    form: Triangles, axis: int, p: np.ndarray, q: np.ndarray
 ) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
     """Where lines along ``axis`` at the positions ``p``, ``q`` (m, rising) of the two other axes pass the surface.
 
@@ -96,11 +96,18 @@ def _pass(triangles, axis, p, q):
     return np.array(lines_p)[1:], np.array(lines_q)[1:], np.array(places)[1:], np.array(tilts)[1:]
 
 
-def inside(form: Facets, x) -> np.ndarray:
+def inside(form: Triangles, x) -> np.ndarray:
     """Whether the points of a grid (three 1-D arrays, m) lie inside; shape of the grid."""
     x = [np.ravel(v) for v in x]
     out = np.zeros([len(v) for v in x], bool)
     i, j, at, _ = passages(form, 2, x[0], x[1])
-    for line_i, line_j, z in zip(i, j, at, strict=True):
-        out[line_i, line_j, np.searchsorted(x[2], z) :] ^= True
+    _fill(out, i, j, np.searchsorted(x[2], at))
     return out
+
+
+@njit(cache=True)
+def _fill(out, i, j, first):
+    """Turn every line over from each of its crossings on."""
+    for m in range(i.size):
+        for k in range(first[m], out.shape[2]):
+            out[i[m], j[m], k] = not out[i[m], j[m], k]

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
 
 Box = tuple[tuple[float, float], ...]
 
@@ -80,19 +83,43 @@ class Path:
         return all(abs(p - q) < 1e-12 for a, (p, q) in enumerate(zip(self.points[m], other, strict=True)) if a != axis)
 
 
+class Triangles:
+    """What is bounded by triangles: ``points`` (n, 3) m, ``triangles`` (m, 3) their numbers from 0, counterclockwise
+    seen from outside."""
+
+    points: Any
+    triangles: Any
+    cells: int
+
+    @property
+    def box(self) -> Box:
+        """The box around it."""
+        x = np.asarray(self.points, float)
+        return tuple((float(lo), float(hi)) for lo, hi in zip(x.min(axis=0), x.max(axis=0), strict=True))
+
+
 @dataclass(frozen=True)
-class Facets:
-    """A solid or passage bounded by triangles: corners (m) and triples of their numbers from 0, counterclockwise seen
-    from outside."""
+class Facets(Triangles):
+    """A solid or passage bounded by triangles that are written out: corners (m) and triples of their numbers."""
 
     points: tuple[tuple[float, float, float], ...]
     triangles: tuple[tuple[int, int, int], ...]
     cells: int = 8
 
-    @property
-    def box(self) -> Box:
-        """The box around it."""
-        return tuple((min(p[a] for p in self.points), max(p[a] for p in self.points)) for a in range(3))
+
+@dataclass(frozen=True)
+class Mesh(Triangles):
+    """An imported solid, placed: the same by its ``content`` (a hash of corners and triangles); arrays as of
+    :class:`Triangles`.
+
+    ``faces`` (m,) tells which face of the file's solid each triangle belongs to.
+    """
+
+    content: str
+    cells: int = 4
+    points: np.ndarray = field(default_factory=lambda: np.zeros((0, 3)), compare=False, repr=False)
+    triangles: np.ndarray = field(default_factory=lambda: np.zeros((0, 3), int), compare=False, repr=False)
+    faces: np.ndarray = field(default_factory=lambda: np.zeros(0, int), compare=False, repr=False)
 
 
-Form = Round | Outline | Path | Facets
+Form = Round | Outline | Path | Facets | Mesh

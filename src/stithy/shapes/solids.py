@@ -10,7 +10,7 @@ import numpy as np
 from shapely.geometry import Polygon
 
 from . import facets
-from .geometry import Facets, Form, Outline, Path, Round
+from .geometry import Form, Outline, Path, Round, Triangles
 
 
 def surfaces(form) -> tuple[str, ...]:
@@ -128,7 +128,7 @@ def _bend(x, centre, first, last, radius: float) -> np.ndarray:
 
 def volume(form) -> float:
     """Volume within the outer surface, m3 (bore included)."""
-    if isinstance(form, Facets):
+    if isinstance(form, Triangles):
         return facets.volume(form)
     if isinstance(form, Round):
         return np.pi * form.radius**2 * (form.span[1] - form.span[0])
@@ -156,7 +156,7 @@ def encloses(points) -> bool:
 
 def surface_area(form) -> float:
     """Area of all its surfaces, ends and bore included, m2."""
-    if isinstance(form, Facets):
+    if isinstance(form, Triangles):
         return facets.area(form)
     if isinstance(form, Outline):
         p = np.array(form.points)

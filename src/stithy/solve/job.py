@@ -17,6 +17,7 @@ from ..errors import Problem, SetupError
 from ..kinds.assembly import resolve
 from ..numerics.interpolate import resample
 from ..outcome.extract import instant, solution
+from ..project import assets
 from ..project.document import Document
 from ..project.lock import solving
 from ..setup.prepare import Prepared, prepare
@@ -54,6 +55,8 @@ class Job:
         self, document: Document, layout: str, project: Path | None = None, fresh: bool = False, banded: bool = True
     ):
         self.document, self.layout, self.project = document, layout, Path(project) if project else None
+        if self.project is not None:
+            assets.know(self.project)
         self.model = resolve(document, layout)
         self.key = self.model.key()
         self.prepared = prepare(self.model)

@@ -1,0 +1,104 @@
+"""Taking a file of solids in from the window: choose it, say its unit where it names none, follow or cancel, rows are
+added as one step."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import numpy as np
+from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtWidgets import QFileDialog, QInputDialog, QProgressDialog
+
+from ..errors import StithyError
+from ..imports.job import STEP, TRIANGLES, Importer, rows_of
+from ..imports.triangles import UNITS
+
+FILTER = "Solids ({})".format(" ".join(f"*{e} *{e.upper()}" for e in STEP + TRIANGLES))
+
+
+class Importing:
+    """One import at a time of a window."""
+
+    def __init__(self, window):
+        self.window = window
+        self.running: Importer | None = None
+        self.dialog: QProgressDialog | None = None
+        self.timer = QTimer(window)
+        self.timer.setInterval(60)
+        self.timer.timeout.connect(self._poll)
+
+    def begin(self, path: str = "", unit: str = "") -> None:
+        """Import a file; asks for it, and for the unit of files that name none, where they are not given."""
+        window = self.window
+        if window.session.folder is None and not window.save_as():
+            return
+        if not path:
+            path, _ = QFileDialog.getOpenFileName(window, "Import solids", str(Path.home()), FILTER)
+        if not path:
+            return
+        if not unit and Path(path).suffix.lower() in TRIANGLES:
+            unit, ok = QInputDialog.getItem(
+                window, "Unit", f"{Path(path).name} names no unit. Its numbers are in", list(UNITS), 0, False
+            )
+            if not ok:
+                return
+        try:
+            self.running = Importer(Path(path), unit or "mm")
+        except StithyError as error:
+            window.ledger.refuse(str(error))
+            return
+        self.dialog = QProgressDialog(f"Importing {Path(path).name}", "Cancel", 0, 1000, window)
+        self.dialog.setWindowTitle("Import")
+        self.dialog.setWindowModality(Qt.WindowModality.WindowModal)
+        self.dialog.setMinimumDuration(400)
+        self.dialog.setMinimumWidth(420)
+        self.timer.start()
+
+    def _poll(self) -> None:
+        running, dialog = self.running, self.dialog
+        if running is None or dialog is None:
+            self.timer.stop()
+            return
+        if dialog.wasCanceled():
+            running.cancel()
+        for said in running.messages():
+            dialog.setLabelText(f"{running.path.name}: {said.text}")
+            dialog.setValue(round(1000 * said.share))
+        if running.over:
+            self.timer.stop()
+            dialog.reset()
+            self.running = self.dialog = None
+            self._take(running)
+
+    def _take(self, running: Importer) -> None:
+        """Add what came as rows, and say how large it is."""
+        window, session = self.window, self.window.session
+        if running.bodies is None:
+            window.ledger.refuse(running.error)
+            return
+        before = {r.name for r in session.document.rows}
+        try:
+            session.do(rows_of(running.path, running.bodies, session.folder, session.document, session.layout))
+        except StithyError as error:
+            window.ledger.refuse(str(error))
+            return
+        session.select(tuple(r.name for r in session.document.rows if r.name not in before)[:1])
+        low = np.min([b.points.min(axis=0) for b in running.bodies], axis=0)
+        high = np.max([b.points.max(axis=0) for b in running.bodies], axis=0)
+        size = " × ".join(f"{1e3 * x:.4g}" for x in high - low)
+        count = len(running.bodies)
+        window.status.setText(
+            f"Imported {count} {'body' if count == 1 else 'bodies'} from {running.path.name}, {size} mm in all"
+        )
+        window.bench.reset_camera()
+        if any(p.row not in before and "enclosure" in p.what for p in session.problems()):
+            window.ledger.refuse(
+                "What was imported reaches out of the enclosure. Choose “Fit enclosure to all solids” in the project "
+                "menu (or Ctrl+K)."
+            )
+
+    def shut(self) -> None:
+        """End what is under way."""
+        self.timer.stop()
+        if self.running is not None:
+            self.running.cancel()

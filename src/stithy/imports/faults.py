@@ -1,0 +1,119 @@
+"""What is wrong with imported bodies: each fault with its size, and whether it matters to a solution."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..shapes.geometry import Mesh
+
+#: m: bodies nearer than this and not touching have a gap that is told; faces thinner than this are slivers
+NEAR, THIN = 2e-4, 5e-5
+
+
+@dataclass(frozen=True)
+class Fault:
+    """One thing wrong: the ``bodies`` it is about, ``what`` with its size, the ``remedy``, whether it ``matters``,
+    where (m)."""
+
+    bodies: tuple[str, ...]
+    what: str
+    remedy: str
+    matters: bool
+    place: tuple[float, ...]
+
+
+def faults(bodies: dict[str, Mesh]) -> list[Fault]:
+    """All faults of bodies by name; those that matter first."""
+    out = [f for name, mesh in bodies.items() for f in _of_one(name, mesh)]
+    names = list(bodies)
+    boxes = np.array([b.box for b in bodies.values()]) if names else np.zeros((0, 3, 2))
+    for i, one in enumerate(names):
+        for j in range(i):
+            if ((boxes[i, :, 0] <= boxes[j, :, 1] + NEAR) & (boxes[j, :, 0] <= boxes[i, :, 1] + NEAR)).all():
+                out += _of_two(names[j], bodies[names[j]], one, bodies[one])
+    return sorted(out, key=lambda f: not f.matters)
+
+
+def open_edges(mesh: Mesh) -> np.ndarray:
+    """Edges (n, 2) that have no triangle on their other side."""
+    t = np.asarray(mesh.triangles)
+    edges = np.concatenate([t[:, [0, 1]], t[:, [1, 2]], t[:, [2, 0]]])
+    key = np.sort(edges, axis=1)
+    _, first, count = np.unique(key, axis=0, return_index=True, return_counts=True)
+    return edges[first[count == 1]]
+
+
+def _of_one(name: str, mesh: Mesh) -> list[Fault]:
+    out, points = [], np.asarray(mesh.points)
+    loose = open_edges(mesh)
+    if len(loose):
+        length = float(np.linalg.norm(points[loose[:, 0]] - points[loose[:, 1]], axis=1).sum())
+        place = points[loose].mean(axis=(0, 1))
+        out.append(
+            Fault(
+                (name,),
+                f"has {len(loose)} open edges, {length * 1e3:.4g} mm in all: a face is missing.",
+                "Close it where it comes from, or leave the body out.",
+                True,
+                tuple(place),
+            )
+        )
+    corner = points[np.asarray(mesh.triangles)]
+    normal = np.cross(corner[:, 1] - corner[:, 0], corner[:, 2] - corner[:, 0])
+    area, sides = 0.5 * np.linalg.norm(normal, axis=1), np.linalg.norm(corner - np.roll(corner, 1, 1), axis=2).sum(1)
+    of = np.asarray(mesh.faces)
+    for face in np.unique(of):
+        whole, around = area[of == face].sum(), sides[of == face].max()
+        if 0.0 < 4.0 * whole / max(around, 1e-12) < THIN:
+            out.append(
+                Fault(
+                    (name,),
+                    f"has a sliver of {whole * 1e6:.3g} mm2.",
+                    "It cannot hurt a grid of cells: nothing to do.",
+                    False,
+                    tuple(corner[of == face].mean(axis=(0, 1))),
+                )
+            )
+    return out
+
+
+def _of_two(a: str, one: Mesh, b: str, other: Mesh) -> list[Fault]:
+    """Doubled, overlapping, or a little apart."""
+    import manifold3d  # heavy, and only here
+
+    def solid(mesh: Mesh):
+        return manifold3d.Manifold(
+            manifold3d.Mesh(np.asarray(mesh.points, np.float32), np.asarray(mesh.triangles, np.uint32))
+        )
+
+    p, q = solid(one), solid(other)
+    middle = tuple(0.5 * (max(x[0], y[0]) + min(x[1], y[1])) for x, y in zip(one.box, other.box, strict=True))
+    if p.is_empty() or q.is_empty():
+        return []  # not closed: told already
+    shared, least = (p ^ q).volume(), min(p.volume(), q.volume())
+    if shared > 0.999 * max(p.volume(), q.volume()):
+        return [Fault((a, b), "fill the same place.", "Delete one of them.", True, middle)]
+    if shared > 1e-6 * least:
+        return [
+            Fault(
+                (a, b),
+                f"share {shared * 1e9:.4g} mm3.",
+                "The smaller one wins there: nothing to do if that is meant.",
+                False,
+                middle,
+            )
+        ]
+    gap = p.min_gap(q, NEAR)
+    if 1e-7 < gap < NEAR:
+        return [
+            Fault(
+                (a, b),
+                f"are {gap * 1e3:.2g} mm apart.",
+                "Should they touch, move one; else a thin gap stays open or is closed by the grid.",
+                True,
+                middle,
+            )
+        ]
+    return []

@@ -1,0 +1,107 @@
+"""A solid from an imported file."""
+
+from __future__ import annotations
+
+import hashlib
+from functools import lru_cache
+from typing import Annotated, Literal
+
+import numpy as np
+
+from ..model import Passage, Solid
+from ..project import assets
+from ..project.kind import SHAPE, Cell, Row, Text, register
+from ..project.reader import Reader
+from ..shapes.geometry import Facets, Mesh
+from . import outlines, solids
+from .cells import CellsAcross, Fill, Power, Profile, Starts
+
+_PLAIN = Facets(
+    ((0.0, 0.0, 0.0), (1e-3, 0.0, 0.0), (0.0, 1e-3, 0.0), (0.0, 0.0, 1e-3)),
+    ((0, 2, 1), (0, 1, 3), (1, 2, 3), (0, 3, 1)),
+)
+
+
+class BodyRow(Row):
+    """A solid from an imported file (or a passage of its shape), where the file has it, moved and turned as its cells
+    say."""
+
+    kind: Literal["body"] = "body"
+    file: Annotated[Text, Cell("file", SHAPE, "the file in the project's assets folder")] = ""
+    solid: Annotated[Text, Cell("solid", SHAPE, "which of the file's solids")] = ""
+    move: Annotated[
+        Text, Cell("moved by", SHAPE, "x, y, z from where the file has it, after turning", columns=("place",))
+    ] = "0, 0, 0 mm"
+    turn: Annotated[Text, Cell("turned by", SHAPE, "about x, then y, then z through the file's origin")] = "0, 0, 0 deg"
+    scale: Annotated[Text, Cell("scale", SHAPE, "times the file's sizes: 25.4 where inches were taken for mm")] = "1"
+    mirror: Annotated[
+        Text, Cell("mirrored", SHAPE, "across the plane of x, y or z = 0 of the file; empty: not", ("x", "y", "z"))
+    ] = ""
+    material: Fill = "aluminium"
+    power: Power = "0 W"
+    profile: Profile = ""
+    starts: Starts = ""
+    cells: CellsAcross = "4"
+
+
+def read(r: Reader, row: BodyRow) -> Solid | Passage:
+    """The solid, or the passage when it is filled with fluid."""
+    return solids.formed(r, row, _form(r, row))
+
+
+def _form(r: Reader, row: BodyRow):
+    cells = outlines.cells(r, row, 4)
+    move, turn = r.vector(row, "move", "length", 3, 0.0), r.vector(row, "turn", "angle", 3, 0.0)
+    scale = r.value(row, "scale", "ratio", 1.0, above=0.0, most=1e4)
+    mirror = r.choice(row, "mirror", ("x", "y", "z"), "") if row.text("mirror") else ""
+    found = assets.bodies(row.text("file"))
+    if found is None:
+        r.note(
+            row,
+            "file",
+            f"“{row.text('file')}” is not among this project's assets, or cannot be read.",
+            "Import the file again.",
+        )
+        return _PLAIN
+    if row.text("solid") not in found:
+        r.note(
+            row,
+            "solid",
+            f"“{row.text('solid')}” is no solid of that file.",
+            f"Choose one of: {', '.join(list(found)[:12])}.",
+        )
+        return _PLAIN
+    content, points, triangles, faces = _placed(
+        row.text("file"), row.text("solid"), tuple(move), tuple(turn), scale, mirror
+    )
+    return Mesh(content, cells, points, triangles, faces)
+
+
+@lru_cache(maxsize=2048)
+def _placed(file: str, solid: str, move, turn, scale: float, mirror: str):
+    """Content, corners (m), triangles and faces of a solid, mirrored, turned and moved."""
+    found = assets.bodies(file)
+    assert found is not None
+    body = found[solid]
+    points, triangles = body.points * scale, body.triangles.astype(np.int64)
+    if mirror:
+        points = points * np.where(np.arange(3) == "xyz".index(mirror), -1.0, 1.0)
+        triangles = triangles[:, ::-1]
+    for axis, angle in enumerate(turn):
+        if angle:
+            points = points @ _rotation(axis, angle).T
+    points = np.round(points + np.array(move), 12)
+    content = hashlib.sha256(points.tobytes() + triangles.tobytes()).hexdigest()[:16]
+    return content, points, triangles, body.faces
+
+
+def _rotation(axis: int, angle: float) -> np.ndarray:
+    a, b = (m for m in range(3) if m != axis)
+    out = np.eye(3)
+    sign = -1.0 if axis == 1 else 1.0
+    out[a, a] = out[b, b] = np.cos(angle)
+    out[a, b], out[b, a] = -sign * np.sin(angle), sign * np.sin(angle)
+    return out
+
+
+register(BodyRow, "Bodies", ("solid", "imported"), read=read)

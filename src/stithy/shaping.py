@@ -1,0 +1,133 @@
+"""The commands about solids and fluids: import, faults, spaces, contacts."""
+
+from __future__ import annotations
+
+import json
+from pathlib import Path
+
+from . import api
+from .imports.job import Said
+from .kinds.fit import around
+from .project import files
+from .terminal import progress_line, show_table
+
+
+def arguments(command, parsers) -> None:
+    """The commands' own arguments; ``command`` and ``parsers`` as in :mod:`cli`."""
+    p = command("import", take, "take the solids of a file (STEP, STL, OBJ, 3MF, PLY) into a project", project=False)
+    p.add_argument("file", help="the file of solids")
+    p.add_argument("project", help="project folder or its project.json")
+    p.add_argument("--around", action="store_true", help="fit the enclosure to all solids afterwards")
+    p.add_argument("--unit", default="mm", help="unit of files that name none: mm, cm, m or in")
+    for name, do, what in (
+        ("faults", faults, "list what is wrong with imported solids, and whether it matters"),
+        ("spaces", spaces, "list the fluid spaces: volume, a point inside, parts touched, openings"),
+        ("contacts", contacts, "list the pairs of parts that touch, with their areas"),
+    ):
+        p = command(name, do, what)
+        p.add_argument("--layout", default="", help="which layout (the first when left out)")
+    for name in ("import", "faults", "spaces", "contacts"):
+        parsers[name].add_argument("--json", action="store_true", help="JSON in SI units")
+
+
+def take(a) -> int:
+    """Import a file."""
+    project = api.open_project(a.project)
+    with progress_line("Importing") as show:
+
+        def hear(said: Said) -> None:
+            show(said.text, said.share)
+
+        bodies = project.take_in(Path(a.file), a.unit, hear)
+    if a.around:
+        project.document = around(project.document, project.document.layouts[0].name).apply(project.document)
+    files.save(project.document, project.folder)
+    rows: list[dict] = [
+        {
+            "name": b.name,
+            "part of": " / ".join(b.path),
+            "size": [float(x) for x in b.points.max(0) - b.points.min(0)],
+            "volume": volume,
+            "triangles": len(b.triangles),
+        }
+        for b, volume in bodies
+    ]
+    if a.json:
+        print(json.dumps(rows, indent=1))
+    else:
+        show_table(
+            [
+                ["body", "part of", "size mm", "volume mm3", "triangles"],
+                *(
+                    [
+                        r["name"],
+                        r["part of"],
+                        ", ".join(f"{1e3 * x:.4g}" for x in r["size"]),
+                        f"{1e9 * r['volume']:.5g}",
+                        str(r["triangles"]),
+                    ]
+                    for r in rows
+                ),
+            ],
+            words=2,
+        )
+    return 0
+
+
+def faults(a) -> int:
+    """List faults; 1 when one of them matters."""
+    found = api.open_project(a.project).faults(a.layout)
+    if a.json:
+        print(
+            json.dumps(
+                [
+                    {"bodies": f.bodies, "what": f.what, "remedy": f.remedy, "matters": f.matters, "place": f.place}
+                    for f in found
+                ],
+                indent=1,
+            )
+        )
+    elif not found:
+        print("nothing wrong")
+    for f in found if not a.json else ():
+        print(f"{'settle' if f.matters else 'harmless'}: {' and '.join(f.bodies)} {f.what} {f.remedy}")
+    return 1 if any(f.matters for f in found) else 0
+
+
+def spaces(a) -> int:
+    """List the fluid spaces."""
+    found = api.open_project(a.project).spaces(a.layout)
+    if a.json:
+        print(json.dumps([s.__dict__ for s in found], indent=1))
+        return 0
+    show_table(
+        [
+            ["fluid space", "openings", "touches", "volume cm3", "a point inside mm"],
+            *(
+                [
+                    f"fluid space {s.number + 1}",
+                    ", ".join(s.openings) or "none: closed",
+                    _some(s.parts),
+                    f"{1e6 * s.volume:.5g}",
+                    ", ".join(f"{1e3 * x:.4g}" for x in s.point),
+                ]
+                for s in found
+            ),
+        ],
+        words=3,
+    )
+    return 0
+
+
+def contacts(a) -> int:
+    """List touching pairs."""
+    found = api.open_project(a.project).contacts(a.layout)
+    if a.json:
+        print(json.dumps([p.__dict__ for p in found], indent=1))
+        return 0
+    show_table([["part", "touches", "area mm2"], *([p.one, p.other, f"{1e6 * p.area:.5g}"] for p in found)], words=2)
+    return 0
+
+
+def _some(names) -> str:
+    return ", ".join(names[:6]) + (f" and {len(names) - 6} more" if len(names) > 6 else "")

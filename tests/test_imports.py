@@ -1,0 +1,220 @@
+"""Imported solids: read, placed, judged, solved; and files that are none."""
+
+from __future__ import annotations
+
+import json
+import shutil
+
+import numpy as np
+import pytest
+
+from stithy import api, cli
+from stithy import kinds as d
+from stithy.errors import FileProblem
+from stithy.imports.job import take_in
+from stithy.kinds.assembly import resolve
+from stithy.kinds.fit import around
+from stithy.project import assets, edits, files
+from stithy.shapes import facets
+from stithy.solve.job import Job
+from verification import solids as s
+from verification.projects import PLAIN, project, solve
+
+EMPTY = d.Document(name="Empty", rows=(d.Surroundings(name="Air", gravity="0, 0, 0 m/s2"), d.GridRow(name="Grid")))
+
+
+@pytest.fixture(scope="module")
+def sample(tmp_path_factory):
+    """A block with a hole, a pin in it and another beside it, as STEP."""
+    place = tmp_path_factory.mktemp("solids")
+    block = s.cut(s.box((0, 0, 0), (40, 30, 20)), s.round_bar((20, 15, -1), (0, 0, 1), 6, 22))
+    pin = s.round_bar((20, 15, 0), (0, 0, 1), 6, 20)
+    return s.write_step(place / "sample.step", {"Block": block, "Pin": pin}, {"Pin": [(40, 0, 0)]})
+
+
+@pytest.fixture(scope="module")
+def taken(sample, tmp_path_factory):
+    """A project that the sample was imported into, with an enclosure around it."""
+    folder = tmp_path_factory.mktemp("project")
+    files.save(EMPTY, folder)
+    assert cli.main(["import", str(sample), str(folder), "--around"]) == 0
+    return folder
+
+
+def test_bodies_come_with_names_places_and_volumes(taken):
+    """Names, instances, sizes to the last digit where they are flat, volumes within 0.1 %; triangles close, faces keep
+    apart."""
+    project = api.open_project(taken)
+    assert [r.name for r in project.document.rows if r.kind == "body"] == ["Block", "Pin", "Pin 2"]
+    model = resolve(project.document, "First layout")
+    block, pin, other = (x.form for x in model.solids)
+    assert np.ravel(block.box) == pytest.approx(np.ravel([(0, 0.04), (0, 0.03), (0, 0.02)]))
+    assert facets.volume(block) == pytest.approx((24000 - np.pi * 36 * 20) * 1e-9, rel=1e-3)
+    assert facets.volume(pin) == pytest.approx(np.pi * 36 * 20 * 1e-9, rel=1.5e-3)
+    assert np.array(other.box) - np.array(pin.box) == pytest.approx(np.array([[0.04] * 2, [0] * 2, [0] * 2]))
+    assert len(set(block.faces)) == 7
+    assert len(set(pin.faces)) == 3
+    assert not project.faults()
+
+
+def test_pairs_and_spaces(taken, capsys):
+    """The pin touches the block on its whole skin (within 3 %), the other pin touches nothing; the fluid is what is
+    left (within 1 %)."""
+    assert cli.main(["contacts", str(taken), "--json"]) == 0
+    (pair,) = json.loads(capsys.readouterr().out)
+    assert {pair["one"], pair["other"]} == {"Block", "Pin"}
+    assert pair["area"] == pytest.approx(2 * np.pi * 6 * 20 * 1e-6, rel=0.03)
+    assert cli.main(["spaces", str(taken), "--json"]) == 0
+    (space,) = json.loads(capsys.readouterr().out)
+    case = next(r for r in files.read(taken).rows if r.kind == "enclosure")
+    whole = np.prod([float(x) for x in case.size.removesuffix(" mm").split(",")]) * 1e-9
+    assert space["volume"] == pytest.approx(whole - (24000 + np.pi * 36 * 20) * 1e-9, rel=0.01)
+    assert set(space["parts"]) == {"Block", "Pin", "Pin 2"}
+
+
+def test_a_body_is_moved_turned_and_mirrored(taken):
+    """Cells place a body: its box follows, its volume stays, a mirror does not turn it inside out."""
+    document = files.read(taken)
+    cells = {"move": "10, 0, 5 mm", "turn": "0, 0, 90 deg", "scale": "2", "mirror": "x"}
+    edit = edits.many("place", [edits.set_cell("First layout", "Block", k, v) for k, v in cells.items()])
+    form = (
+        resolve(around(edit.apply(document), "First layout").apply(edit.apply(document)), "First layout").solids[0].form
+    )
+    # mirrored x: -80..0, turned a quarter about z: x = -y, y = x
+    assert np.ravel(form.box) == pytest.approx(np.ravel([(-0.05, 0.01), (-0.08, 0.0), (0.005, 0.045)]))
+    a, b, c = form.points[form.triangles].transpose(1, 0, 2)
+    assert (a * np.cross(b, c)).sum() / 6 == pytest.approx(8 * (24000 - np.pi * 36 * 20) * 1e-9, rel=1e-3)
+
+
+def test_the_file_belongs_to_the_project(taken, sample, tmp_path):
+    """The same file again is the same asset; a project saved elsewhere takes it along; a lost one is told with what to
+    do."""
+    document = files.read(taken)
+    name = next(r.file for r in document.rows if r.kind == "body")
+    assert len(list((taken / assets.FOLDER).glob("*.step"))) == 1
+    edit, _ = take_in(sample, taken, document, "First layout")
+    assert {r.file for r in edit.apply(document).rows if r.kind == "body"} == {name}
+    assets.carry([name], tmp_path)
+    assert (tmp_path / assets.FOLDER / name).read_bytes() == sample.read_bytes()
+    lost = edits.set_cell("First layout", "Pin", "file", "gone 12345678.step").apply(document)
+    with pytest.raises(Exception, match="Import the file again"):
+        resolve(lost, "First layout")
+
+
+@pytest.mark.parametrize(
+    ("name", "content", "words"),
+    [
+        ("a.step", b"ISO-10303-21;\nHEADER;\nnonsense", "STEP"),
+        ("b.step", b"", "empty"),
+        ("c.stl", b"solid x\nfacet", "no triangles|read"),
+        ("d.docx", b"x", "none of"),
+        ("e.obj", b"v 0 0 0\n", "no triangles|read"),
+        ("f.step", b"\xff" * 5000, "STEP|taken over"),
+    ],
+)
+def test_files_that_are_none(tmp_path, name, content, words):
+    """Cut short, empty, foreign, without a surface: refused with the file and what to do, and nothing is changed."""
+    files.save(EMPTY, tmp_path)
+    (tmp_path / name).write_bytes(content)
+    before = (tmp_path / "project.json").read_bytes()
+    with pytest.raises(FileProblem, match=words):
+        take_in(tmp_path / name, tmp_path, EMPTY, "First layout")
+    assert cli.main(["import", str(tmp_path / name), str(tmp_path)]) == 2
+    assert (tmp_path / "project.json").read_bytes() == before
+    assert not (tmp_path / assets.FOLDER).exists()
+
+
+def test_triangles_are_split_and_welded(tmp_path):
+    """An STL of two boxes far apart, in inches, becomes two bodies of their true sizes with six faces each; one inside
+    out is turned."""
+    import trimesh
+
+    one, two = trimesh.creation.box((1, 2, 3)), trimesh.creation.box((1, 1, 1))
+    two.apply_translation((5, 0, 0))
+    two.invert()
+    trimesh.util.concatenate([one, two]).export(tmp_path / "pair.stl")
+    _, bodies = take_in(tmp_path / "pair.stl", tmp_path, EMPTY, "First layout", "in")
+    sizes = sorted(tuple(np.round((b.points.max(0) - b.points.min(0)) / 0.0254, 6)) for b in bodies)
+    assert sizes == [(1, 1, 1), (1, 2, 3)]
+    assert [len(set(b.faces)) for b in bodies] == [6, 6]
+    for b in bodies:
+        x = b.points[b.triangles].transpose(1, 0, 2)
+        assert (x[0] * np.cross(x[1], x[2])).sum() > 0
+
+
+def test_faults_are_told_with_their_size(tmp_path):
+    """A missing face, a doubled body, an overlap and a gap of 0.05 mm: each named, with its size, and whether it
+    matters."""
+    import trimesh
+
+    open_box = trimesh.creation.box((10, 10, 10))
+    open_box.apply_translation((-50, 0, 0))
+    open_box.update_faces(np.arange(len(open_box.faces)) > 1)
+    open_box.export(tmp_path / "open.stl")
+    at = {"A": 0.0, "B": 10.05, "C": 18.0}
+    parts = {name: s.box((x, 0, 0), (10, 10, 10)) for name, x in at.items()}
+    parts |= {name: s.box((40, 0, 0), (5, 5, 5)) for name in "DE"}
+    s.write_step(tmp_path / "parts.step", parts)
+    files.save(EMPTY, tmp_path)
+    for name in ("open.stl", "parts.step"):
+        cli.main(["import", str(tmp_path / name), str(tmp_path), "--around"])
+    found = {f.bodies: f for f in api.open_project(tmp_path).faults()}
+    assert "open edges" in found["open",].what
+    assert "0.05 mm apart" in found["A", "B"].what
+    assert "share 205 mm3" in found["B", "C"].what
+    assert "same place" in found["D", "E"].what
+    assert [f.matters for f in found.values()] == [True, True, True, False]
+    assert cli.main(["faults", str(tmp_path)]) == 1
+
+
+def test_heat_through_an_imported_bar(tmp_path):
+    """A round bar from a file between two held sides conducts what the same bar of ours does (0.1 %), and what is exact
+    (1 %, at 24 cells across)."""
+    s.write_step(tmp_path / "bar.step", {"Bar": s.round_bar((0, 10, 10), (1, 0, 0), 6, 40)})
+    sides = "x-: 60 degC; x+: 20 degC"
+    rows = (
+        d.Enclosure(name="Box", size="40, 20, 20 mm", wall="0 mm", fluid="plain", outside="adiabatic", sides=sides),
+        PLAIN,
+        d.MaterialRow(name="m", conductivity="100 W/m/K"),
+    )
+    ours = d.Cylinder(name="Bar", at="0, 10, 10 mm", length="40 mm", diameter="12 mm", material="m")
+    grid = {"coarsest": "0.5 mm", "growth": "1.05"}
+    document = project(*rows, grid=grid)
+    files.save(document, tmp_path)
+    edit, _ = take_in(tmp_path / "bar.step", tmp_path, document, "First layout")
+    heat = []
+    for doc in (edit.apply(document), project(*rows, ours, grid=grid)):
+        _, q = solve(edits.set_cell("First layout", "Bar", "material", "m").apply(doc))
+        heat.append(sum(abs(x) for x in q.summary["walls"].values()) / 2)
+    assert heat[0] == pytest.approx(heat[1], rel=1e-3)
+    exact = (np.pi * 36 * 100 + (400 - np.pi * 36) * 1.0) * 1e-6 * 40 / 0.04
+    assert heat[0] == pytest.approx(exact, rel=0.01)
+
+
+def test_flow_through_an_imported_pipe(tmp_path):
+    """Developed flow in a round pipe from a file, 16 cells across: f Re is 64 within 1 %."""
+    pipe = s.cut(s.box((0, 0, 0), (4, 14, 14)), s.round_bar((-1, 7, 7), (1, 0, 0), 5, 6))
+    s.write_step(tmp_path / "pipe.step", {"Pipe": pipe})
+    document = project(
+        PLAIN,
+        d.Enclosure(
+            name="Box",
+            size="4, 14, 14 mm",
+            wall="0 mm",
+            fluid="plain",
+            outside="adiabatic",
+            sides="x-: periodic; x+: periodic",
+        ),
+        d.DriveRow(name="Drive", along="x+", flow="1 m/s"),
+        grid={"coarsest": "0.625 mm"},
+        run={"residual": "1e-7", "iterations": "1500"},
+    )
+    files.save(document, tmp_path)
+    edit, _ = take_in(tmp_path / "pipe.step", tmp_path, document, "First layout")
+    document = edit.apply(document)
+    job = Job(document, "First layout", None, banded=False)
+    drive = job.run().summary["drive"]
+    speed = drive["mass_flow"] / (np.pi * 0.005**2)  # density 1 kg/m3
+    f_re = drive["pressure_gradient"] * 0.01 / (0.5 * speed**2) * speed * 0.01 / 1e-3
+    assert f_re == pytest.approx(64, rel=0.01)
+    shutil.rmtree(tmp_path / assets.FOLDER)
