@@ -9,6 +9,44 @@ import time
 from pathlib import Path
 
 ROOT = Path(__file__).parent.parent
+sys.path.insert(0, str(ROOT))
+
+
+def solids(live, shot) -> None:
+    """Imported solids of a manifold, with its faults, fluid spaces and touching pairs."""
+    from stithy import kinds as d
+    from stithy.desk.app import open_window
+    from stithy.project import files
+    from verification import solids as s
+
+    folder = Path(tempfile.mkdtemp()) / "manifold"
+    rows = (
+        d.Enclosure(name="Sea water", fluid="water", wall="0 mm"),
+        d.Surroundings(name="Surroundings"),
+        d.GridRow(name="Grid"),
+    )
+    files.save(d.Document(name="Sea-water manifold", rows=(*rows, d.RunRow(name="Run"))), folder)
+    channel = s.bent_tube([(-1, 20, 16), (45, 20, 16), (45, 61, 16)], 8, 14)
+    body = s.cut(s.box((0, 0, 0), (90, 60, 32)), channel, s.round_bar((75, 30, -1), (0, 0, 1), 5, 34))
+    parts = {
+        "Manifold": body,
+        "Cover": s.box((0, 0, 32.05), (90, 60, 4)),
+        "Heater rod": s.round_bar((75, 30, 0), (0, 0, 1), 5, 32),
+    }
+    window = open_window(folder)
+    window.setGeometry(0, 0, 1280, 800)
+    live(1.0)
+    window.session.choose_stage("Shape")
+    window.importing.begin(str(s.write_step(folder / "manifold.step", parts)))
+    while window.importing.running is not None:
+        live(0.2)
+    window.fit_enclosure()
+    live(0.5)
+    window.tab_more.click()
+    live(4.0)
+    shot("solids", window)
+    window.session.history.saved = window.session.document
+    window.close()
 
 
 def main() -> None:
@@ -30,7 +68,7 @@ def main() -> None:
             app.processEvents()
             time.sleep(0.01)
 
-    def shot(name):
+    def shot(name, window=window):
         live(1.5)
         while name != "run" and window.drawing():
             live(0.2)
@@ -39,9 +77,11 @@ def main() -> None:
 
     live(1.0)
     session = window.session
-    wanted = sys.argv[1:] or ["shape", "load", "grid", "read", "weigh", "run"]
+    wanted = sys.argv[1:] or ["shape", "load", "grid", "read", "weigh", "run", "solids"]
+    if "solids" in wanted:
+        solids(live, shot)
     rows = {"shape": ("Driver sink",), "load": ("Surge stage",), "grid": (), "read": (), "weigh": (), "run": ()}
-    for name in wanted:
+    for name in (x for x in wanted if x != "solids"):
         session.choose_stage(name.capitalize())
         session.select(rows[name])
         if name == "read":

@@ -36,7 +36,7 @@ if [ ${#missing[@]} -gt 0 ]; then
 fi
 
 [ -x .venv/bin/python ] || { echo "Making the virtual environment .venv"; $python -m venv .venv; }
-echo "Installing pinned Python packages (about 350 MB the first time)"
+echo "Installing pinned Python packages (about 500 MB the first time)"
 .venv/bin/python -m pip install --quiet --disable-pip-version-check --no-deps -r requirements.lock
 .venv/bin/python -m pip install --quiet --disable-pip-version-check --no-deps --no-build-isolation -e .
 .venv/bin/stithy compile

@@ -498,3 +498,52 @@ def test_anything_pasted(open_, tmp_path, pump, text):
     files.save(window.session.document, tmp_path / "q")
     assert files.read(tmp_path / "q") == window.session.document
     assert len(window.session.document.rows) - len(before.rows) in (0, 1)
+
+
+def test_solids_are_imported_judged_and_solved(open_, pump, tmp_path):
+    """A file of solids becomes rows in one step; the enclosure is fitted, faults and pairs are listed and lead to their
+    rows; undo takes all away; a cancelled import changes nothing; a broken file is told."""
+    from stithy import kinds as d
+    from verification import solids as s
+
+    at = {"Lower": (0, 0, 0), "Upper": (0, 0, 10.05), "Beside": (20, 0, 0)}
+    s.write_step(tmp_path / "three.step", {n: s.box(x, (20, 20, 10)) for n, x in at.items()})
+    folder = tmp_path / "project"
+    rows = (
+        d.Enclosure(name="Air", at="900, 0, 0 mm", size="100, 100, 100 mm", wall="0 mm"),
+        d.Surroundings(name="S"),
+        d.GridRow(name="Grid", detail="quick"),
+    )
+    files.save(d.Document(name="Solids", rows=rows), folder)
+    window = open_(folder)
+    session = window.session
+    before = session.document
+    window.importing.begin(str(tmp_path / "three.step"))
+    pump(lambda: window.importing.running is None, 60)
+    assert [r.name for r in session.document.rows if r.kind == "body"] == ["Lower", "Upper", "Beside"]
+    assert "Fit enclosure" in window.ledger.note.text()
+    window.actions_["Fit enclosure to all solids"].trigger()
+    assert not session.problems()
+    session.choose_stage("Shape")
+    pump(rest=0.3)
+    click(window.tab_more)
+    panel = window.panels["Shape"][1]
+    pump(lambda: "touching pairs" in panel.said.text() and "Looking" not in panel.said.text(), 60)
+    assert panel.tables["pairs"].rowCount() == 1
+    assert float(panel.tables["pairs"].item(0, 2).text()) == pytest.approx(200.0, rel=0.01)
+    assert "0.05 mm apart" in panel.tables["faults"].item(0, 1).text()
+    panel.tables["faults"].cellClicked.emit(0, 0)
+    assert set(session.selected) == {"Lower", "Upper"}
+    window.undo()
+    window.undo()
+    assert session.document == before
+    window.importing.begin(str(tmp_path / "three.step"))
+    window.importing.dialog.cancel()
+    pump(lambda: window.importing.running is None, 20)
+    assert session.document == before
+    assert "cancelled" in window.ledger.note.text()
+    (tmp_path / "broken.step").write_text("ISO-10303-21; nothing")
+    window.importing.begin(str(tmp_path / "broken.step"))
+    pump(lambda: window.importing.running is None, 60)
+    assert "Export it again" in window.ledger.note.text()
+    assert session.document == before

@@ -11,6 +11,7 @@ from .balance import BalanceSheet
 from .charts import Charts
 from .comparison import Comparison
 from .session import Session
+from .solids_panel import SolidsPanel
 
 
 @dataclass(frozen=True)
@@ -25,6 +26,7 @@ class Panel:
 
 
 PANELS = (
+    Panel("Shape", "Solids and fluids", SolidsPanel),
     Panel("Run", "Charts", lambda session, _: Charts(session), True),
     Panel("Read", "Balance sheet", lambda session, _: BalanceSheet(session)),
     Panel("Weigh", "Comparison", Comparison, True),
