@@ -218,3 +218,32 @@ def test_flow_through_an_imported_pipe(tmp_path):
     f_re = drive["pressure_gradient"] * 0.01 / (0.5 * speed**2) * speed * 0.01 / 1e-3
     assert f_re == pytest.approx(64, rel=0.01)
     shutil.rmtree(tmp_path / assets.FOLDER)
+
+
+@pytest.mark.parametrize(
+    ("parts", "width", "beside"), [("bore", 9.0, {"Case"}), ("gap", 0.8, {"Case", "Lid"}), ("tight", None, set())]
+)
+def test_leaks_are_found_with_their_narrowest_place(tmp_path, capsys, parts, width, beside):
+    """A hollow case with a hole, with a lid 0.8 mm above it, and with a lid that fits: the way out, how wide it is at
+    its narrowest (within 2 %), between which parts; or that there is none."""
+    outer, inner = s.box((0, 0, 0), (50, 40, 30)), s.box((4, 4, 4), (42, 32, 30 if parts != "bore" else 22))
+    shapes = {"Case": s.cut(outer, inner)}
+    if parts == "bore":
+        shapes["Case"] = s.cut(shapes["Case"], s.round_bar((25, 20, 25), (0, 0, 1), 4.5, 10))
+    else:
+        shapes["Lid"] = s.box((0, 0, 30.8 if parts == "gap" else 30), (50, 40, 3))
+    files.save(EMPTY, tmp_path)
+    assert cli.main(["import", str(s.write_step(tmp_path / "case.step", shapes)), str(tmp_path), "--around"]) == 0
+    capsys.readouterr()
+    code = cli.main(["leak", str(tmp_path), "25, 20, 10 mm", "--json"])
+    found = json.loads(capsys.readouterr().out)
+    if width is None:
+        assert (code, found) == (0, None)
+        return
+    assert code == 1
+    assert 1e3 * found["width"] == pytest.approx(width, rel=0.02)
+    assert set(found["beside"]) == beside
+    assert not found["below_grid"]
+    assert found["path"][0] == pytest.approx([0.025, 0.02, 0.01], abs=0.002)
+    assert cli.main(["leak", str(tmp_path), "2, 2, 2 mm"]) == 2
+    assert "no fluid" in capsys.readouterr().err

@@ -44,6 +44,10 @@ def solids(live, shot) -> None:
     live(0.5)
     window.tab_more.click()
     live(4.0)
+    panel = window.panels["Shape"][1]
+    panel.point.setText("30, 20, 16")
+    panel.leak.click()
+    live(8.0)
     shot("solids", window)
     window.session.history.saved = window.session.document
     window.close()

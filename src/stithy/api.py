@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -12,6 +12,7 @@ from .project.document import Document
 
 if TYPE_CHECKING:  # heavy, and only names here
     from .imports.faults import Fault
+    from .mesh.leak import Leak
     from .mesh.spaces import FluidSpace, Pair
     from .project.assets import Body
     from .read.band import Bands
@@ -155,6 +156,24 @@ class Project:
         from .mesh.spaces import pairs
 
         return pairs(build(resolve(self.document, self._named(layout))))
+
+    def leak(self, point: Sequence[float], layout: str = "") -> Leak | None:
+        """The way fluid takes from a point (m) to the sides of the model, with its narrowest place; None where it is
+        closed in.
+
+        Raises StithyError where the point lies in no fluid.
+        """
+        from .kinds.assembly import resolve
+        from .mesh.build import build
+        from .mesh.leak import leak
+
+        try:
+            return leak(build(resolve(self.document, self._named(layout))), point)
+        except ValueError as error:
+            where = ", ".join(f"{1e3 * x:.4g}" for x in point)
+            raise StithyError(
+                f"{where} mm lies in no fluid. Give a point inside the space that should be closed."
+            ) from error
 
     def weigh(self) -> str:
         """All layouts against the limits, as a text table, best first."""

@@ -1,4 +1,4 @@
-"""The commands about solids and fluids: import, faults, spaces, contacts."""
+"""The commands about solids and fluids: import, faults, spaces, contacts, leak."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from pathlib import Path
 from . import api
 from .imports.job import Said
 from .kinds.fit import around
-from .project import files
+from .project import files, units
 from .terminal import progress_line, show_table
 
 
@@ -26,7 +26,10 @@ def arguments(command, parsers) -> None:
     ):
         p = command(name, do, what)
         p.add_argument("--layout", default="", help="which layout (the first when left out)")
-    for name in ("import", "faults", "spaces", "contacts"):
+    p = command("leak", leak, "show the way fluid takes from a point to the outside, and its narrowest place")
+    p.add_argument("point", help='a point in the fluid, such as "10, 5, 2 mm"')
+    p.add_argument("--layout", default="", help="which layout (the first when left out)")
+    for name in ("import", "faults", "spaces", "contacts", "leak"):
         parsers[name].add_argument("--json", action="store_true", help="JSON in SI units")
 
 
@@ -127,6 +130,23 @@ def contacts(a) -> int:
         return 0
     show_table([["part", "touches", "area mm2"], *([p.one, p.other, f"{1e6 * p.area:.5g}"] for p in found)], words=2)
     return 0
+
+
+def leak(a) -> int:
+    """Show a leak; 1 when there is one."""
+    found = api.open_project(a.project).leak(units.vector(a.point, "length", 3), a.layout)
+    if a.json:
+        told = found and found.__dict__ | {"path": found.path.tolist()}
+        print(json.dumps(told, indent=1, default=bool))
+    elif found is None:
+        print("no leak: the fluid there is closed in")
+    else:
+        where = ", ".join(f"{1e3 * x:.4g}" for x in found.place)
+        size = f"{1e3 * found.width:.4g} mm" + (" (narrower than the cells there)" if found.below_grid else "")
+        length = float(abs(found.path[1:] - found.path[:-1]).sum())
+        sides = " and ".join(found.beside) or "the sides"
+        print(f"leaks: {size} at its narrowest, at {where} mm, beside {sides}; {1e3 * length:.4g} mm to the outside")
+    return 0 if found is None else 1
 
 
 def _some(names) -> str:

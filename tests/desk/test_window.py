@@ -534,6 +534,12 @@ def test_solids_are_imported_judged_and_solved(open_, pump, tmp_path):
     assert "0.05 mm apart" in panel.tables["faults"].item(0, 1).text()
     panel.tables["faults"].cellClicked.emit(0, 0)
     assert set(session.selected) == {"Lower", "Upper"}
+    panel.point.setText("10, 10, 10.02")
+    click(panel.leak)
+    pump(lambda: "Leaks at" in panel.said.text(), 60)
+    assert session.leak.width == pytest.approx(5e-5, rel=0.02)
+    assert set(session.leak.beside) == {"Lower", "Upper"}
+    pump(rest=0.3)
     window.undo()
     window.undo()
     assert session.document == before

@@ -212,6 +212,7 @@ class Bench(QWidget):
                 bool(standing.problems),
                 fault,
                 self.settings,
+                self.session.leak if self.name() == self.session.layout else None,
                 ends,
             )
             for item in ITEMS:

@@ -12,6 +12,7 @@ from psygnal import EmitLoopError, Signal, SignalGroup
 
 from ..errors import StithyError
 from ..kinds import assembly
+from ..mesh.leak import Leak
 from ..project import assets, edits, files
 from ..project.document import Document
 from ..project.edits import Edit, History
@@ -54,6 +55,8 @@ class Session:
         self.only_here = False
         self.compared = ""
         self.run: Handle | None = None
+        #: the leak that is drawn, if any
+        self.leak: Leak | None = None
         self.run_state = RunState()
         self._arriving: list | None = None
         self.events = SessionEvents()

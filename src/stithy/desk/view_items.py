@@ -13,6 +13,7 @@ import numpy as np
 import pyvista as pv
 
 from ..mesh.build import grid_lines
+from ..mesh.leak import Leak
 from ..model import Model
 from ..solution.solution import Solution
 from . import look, scene
@@ -35,6 +36,7 @@ class Look:
     faulty: bool
     fault: tuple[float, float, float] | None
     settings: ViewSettings
+    leak: Leak | None = None
     ends: tuple[float, float] = (0.0, 1.0)
 
     def shows(self, key: str) -> bool:
@@ -80,6 +82,7 @@ class ModelItem:
         """As of :class:`Item`."""
         model, result, selected, add = look_.model, look_.result, look_.selected, painter.add
         painted = look_.shows("surfaces")
+        through = look_.leak is not None and look_.stage == "Shape"
         for space in model.enclosures:
             add(scene.box_edges([space.outer]), color=look.INK, line_width=1.4, pickable=False)
             if space.walls and not painted:
@@ -97,7 +100,7 @@ class ModelItem:
                     ambient=0.45,
                     diffuse=0.55,
                     specular=0,
-                    opacity=_opacity(solid, model, result is not None and not chosen),
+                    opacity=_opacity(solid, model, through or (result is not None and not chosen)),
                 )
             add(scene.solid_edges(solid), color=look.INK, line_width=3.2 if chosen else 1.2, pickable=False)
         yield
@@ -267,6 +270,34 @@ class FaultItem:
         yield
 
 
+class LeakItem:
+    """The way fluid takes out of what should be closed: dots, and a ball at the narrowest place."""
+
+    key, title = "leak", ""
+
+    def wanted(self, look_: Look) -> bool:
+        """In Shape, where one was looked for and found."""
+        return look_.leak is not None and look_.stage == "Shape"
+
+    def draw(self, painter: Painter, look_: Look) -> Iterator[None]:
+        """As of :class:`Item`."""
+        leak = look_.leak
+        assert leak is not None
+        path = pv.PolyData(leak.path * scene.MM)
+        style = {"style": "points", "render_points_as_spheres": True, "lighting": False, "pickable": False}
+        painter.add(path, color=look.EMBER, point_size=8.0, **style)
+        line = pv.lines_from_points(path.points)
+        painter.add(line, color=look.EMBER, line_width=2.5, lighting=False, pickable=False)
+        size = max(0.5 * leak.width, 0.004 * float(np.ptp(leak.path, axis=0).max())) * scene.MM
+        painter.add(
+            pv.Sphere(radius=size, center=tuple(x * scene.MM for x in leak.place)),
+            color=look.EMBER,
+            opacity=0.5,
+            pickable=False,
+        )
+        yield
+
+
 #: all items, in the order they are drawn
 ITEMS: tuple[Item, ...] = (
     ModelItem(),
@@ -276,4 +307,5 @@ ITEMS: tuple[Item, ...] = (
     StreamlinesItem(),
     GridItem(),
     FaultItem(),
+    LeakItem(),
 )
