@@ -92,7 +92,7 @@ def test_the_file_belongs_to_the_project(taken, sample, tmp_path):
     document = files.read(taken)
     name = next(r.file for r in document.rows if r.kind == "body")
     assert len(list((taken / assets.FOLDER).glob("*.step"))) == 1
-    edit, _ = take_in(sample, taken, document, "First layout")
+    edit = take_in(sample, taken, document, "First layout").edit
     assert {r.file for r in edit.apply(document).rows if r.kind == "body"} == {name}
     assets.carry([name], tmp_path)
     assert (tmp_path / assets.FOLDER / name).read_bytes() == sample.read_bytes()
@@ -133,7 +133,7 @@ def test_triangles_are_split_and_welded(tmp_path):
     two.apply_translation((5, 0, 0))
     two.invert()
     trimesh.util.concatenate([one, two]).export(tmp_path / "pair.stl")
-    _, bodies = take_in(tmp_path / "pair.stl", tmp_path, EMPTY, "First layout", "in")
+    bodies = take_in(tmp_path / "pair.stl", tmp_path, EMPTY, "First layout", "in").bodies
     sizes = sorted(tuple(np.round((b.points.max(0) - b.points.min(0)) / 0.0254, 6)) for b in bodies)
     assert sizes == [(1, 1, 1), (1, 2, 3)]
     assert [len(set(b.faces)) for b in bodies] == [6, 6]
@@ -181,7 +181,7 @@ def test_heat_through_an_imported_bar(tmp_path):
     grid = {"coarsest": "0.5 mm", "growth": "1.05"}
     document = project(*rows, grid=grid)
     files.save(document, tmp_path)
-    edit, _ = take_in(tmp_path / "bar.step", tmp_path, document, "First layout")
+    edit = take_in(tmp_path / "bar.step", tmp_path, document, "First layout").edit
     heat = []
     for doc in (edit.apply(document), project(*rows, ours, grid=grid)):
         _, q = solve(edits.set_cell("First layout", "Bar", "material", "m").apply(doc))
@@ -210,7 +210,7 @@ def test_flow_through_an_imported_pipe(tmp_path):
         run={"residual": "1e-7", "iterations": "1500"},
     )
     files.save(document, tmp_path)
-    edit, _ = take_in(tmp_path / "pipe.step", tmp_path, document, "First layout")
+    edit = take_in(tmp_path / "pipe.step", tmp_path, document, "First layout").edit
     document = edit.apply(document)
     job = Job(document, "First layout", None, banded=False)
     drive = job.run().summary["drive"]
@@ -247,3 +247,25 @@ def test_leaks_are_found_with_their_narrowest_place(tmp_path, capsys, parts, wid
     assert found["path"][0] == pytest.approx([0.025, 0.02, 0.01], abs=0.002)
     assert cli.main(["leak", str(tmp_path), "2, 2, 2 mm"]) == 2
     assert "no fluid" in capsys.readouterr().err
+
+
+def test_a_changed_file_is_read_again(taken, sample, tmp_path):
+    """Rows keep name, material, load and place by the name of their solid and take the new shape; what is new comes,
+    what is gone is told and keeps the shape it had."""
+    shutil.copytree(taken, tmp_path / "p")
+    document = files.read(tmp_path / "p")
+    for key, text in (("power", "3 W"), ("material", "copper"), ("name", "Core"), ("move", "0, 0, 1 mm")):
+        document = edits.set_cell("First layout", "Block" if key != "move" else "Core", key, text).apply(document)
+    changed = tmp_path / "sample.step"
+    s.write_step(changed, {"Block": s.box((0, 0, 0), (50, 30, 20)), "Foot": s.box((0, 0, -5), (50, 30, 5))})
+    came = take_in(changed, tmp_path / "p", document, "First layout")
+    assert (came.kept, came.new, came.gone) == (("Core",), ("Foot",), ("Pin", "Pin 2"))
+    after = came.edit.apply(document)
+    core = next(r for r in after.rows if r.name == "Core")
+    assert (core.power, core.material, core.move) == ("3 W", "copper", "0, 0, 1 mm")
+    model = resolve(around(after, "First layout").apply(after), "First layout")
+    shapes = {x.name: x.form for x in model.solids}
+    assert np.ptp(shapes["Core"].points[:, 0]) == pytest.approx(0.05)
+    assert facets.volume(shapes["Pin"]) == pytest.approx(np.pi * 36 * 20 * 1e-9, rel=1.5e-3)
+    again = take_in(changed, tmp_path / "p", after, "First layout")
+    assert not again.kept

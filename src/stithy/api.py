@@ -12,9 +12,9 @@ from .project.document import Document
 
 if TYPE_CHECKING:  # heavy, and only names here
     from .imports.faults import Fault
+    from .imports.job import Taken
     from .mesh.leak import Leak
     from .mesh.spaces import FluidSpace, Pair
-    from .project.assets import Body
     from .read.band import Bands
     from .read.quantities import Quantities
     from .solution.solution import Solution
@@ -116,18 +116,16 @@ class Project:
             return error.problems
         return []
 
-    def take_in(
-        self, path: Path, unit: str = "mm", tell: Callable | None = None, layout: str = ""
-    ) -> list[tuple[Body, float]]:
-        """Import the solids of a file as rows of ``document`` (save it then): every body with its volume (m3). ``unit``
-        is that of files that name none. Raises FileProblem with the document as it was."""
-        from .imports.job import take_in
-        from .shapes import facets
-        from .shapes.geometry import Mesh
+    def take_in(self, path: Path, unit: str = "mm", tell: Callable | None = None, layout: str = "") -> Taken:
+        """Import the solids of a file as rows of ``document``, or read it again after a change (save it then).
 
-        edit, bodies = take_in(path, self.folder, self.document, self._named(layout), unit, tell)
-        self.document = edit.apply(self.document)
-        return [(b, facets.volume(Mesh("", 4, b.points, b.triangles, b.faces))) for b in bodies]
+        ``unit`` is that of files that name none. Raises FileProblem with the document as it was.
+        """
+        from .imports.job import take_in
+
+        found = take_in(path, self.folder, self.document, self._named(layout), unit, tell)
+        self.document = found.edit.apply(self.document)
+        return found
 
     def faults(self, layout: str = "") -> list[Fault]:
         """What is wrong with the imported solids of a layout, what matters first."""

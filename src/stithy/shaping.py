@@ -9,6 +9,8 @@ from . import api
 from .imports.job import Said
 from .kinds.fit import around
 from .project import files, units
+from .shapes import facets
+from .shapes.geometry import Mesh
 from .terminal import progress_line, show_table
 
 
@@ -41,7 +43,7 @@ def take(a) -> int:
         def hear(said: Said) -> None:
             show(said.text, said.share)
 
-        bodies = project.take_in(Path(a.file), a.unit, hear)
+        came = project.take_in(Path(a.file), a.unit, hear)
     if a.around:
         project.document = around(project.document, project.document.layouts[0].name).apply(project.document)
     files.save(project.document, project.folder)
@@ -50,14 +52,15 @@ def take(a) -> int:
             "name": b.name,
             "part of": " / ".join(b.path),
             "size": [float(x) for x in b.points.max(0) - b.points.min(0)],
-            "volume": volume,
+            "volume": facets.volume(Mesh("", 4, b.points, b.triangles, b.faces)),
             "triangles": len(b.triangles),
         }
-        for b, volume in bodies
+        for b in came.bodies
     ]
     if a.json:
-        print(json.dumps(rows, indent=1))
+        print(json.dumps({"bodies": rows, "kept": came.kept, "new": came.new, "gone": came.gone}, indent=1))
     else:
+        print(came.told)
         show_table(
             [
                 ["body", "part of", "size mm", "volume mm3", "triangles"],

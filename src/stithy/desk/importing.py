@@ -10,7 +10,7 @@ from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QProgressDialog
 
 from ..errors import StithyError
-from ..imports.job import STEP, TRIANGLES, Importer, rows_of
+from ..imports.job import STEP, TRIANGLES, Importer, taken
 from ..imports.triangles import UNITS
 
 FILTER = "Solids ({})".format(" ".join(f"*{e} *{e.upper()}" for e in STEP + TRIANGLES))
@@ -78,18 +78,16 @@ class Importing:
             return
         before = {r.name for r in session.document.rows}
         try:
-            session.do(rows_of(running.path, running.bodies, session.folder, session.document, session.layout))
+            came = taken(running.path, running.bodies, session.folder, session.document, session.layout)
+            session.do(came.edit)
         except StithyError as error:
             window.ledger.refuse(str(error))
             return
-        session.select(tuple(r.name for r in session.document.rows if r.name not in before)[:1])
+        session.select((came.new or came.kept)[:1])
         low = np.min([b.points.min(axis=0) for b in running.bodies], axis=0)
         high = np.max([b.points.max(axis=0) for b in running.bodies], axis=0)
         size = " × ".join(f"{1e3 * x:.4g}" for x in high - low)
-        count = len(running.bodies)
-        window.status.setText(
-            f"Imported {count} {'body' if count == 1 else 'bodies'} from {running.path.name}, {size} mm in all"
-        )
+        window.status.setText(f"{running.path.name}: {came.told}; {size} mm in all")
         window.bench.reset_camera()
         if any(p.row not in before and "enclosure" in p.what for p in session.problems()):
             window.ledger.refuse(

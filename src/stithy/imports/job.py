@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import multiprocessing
+import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
@@ -107,6 +108,33 @@ def serve(conn, path: str, unit: str) -> None:
         conn.send(f"{path}: cannot be taken in ({type(error).__name__}: {error}). Export it again, or in parts.")
 
 
+@dataclass(frozen=True)
+class Taken:
+    """What an import came to: the ``edit`` that brings it into the document, the ``bodies`` of the file, and names of
+    rows: ``kept`` from an earlier reading of a file of this name, ``new`` ones, and those whose solid is ``gone`` (they
+    keep the shape they had)."""
+
+    edit: edits.Edit
+    bodies: tuple[Body, ...]
+    kept: tuple[str, ...]
+    new: tuple[str, ...]
+    gone: tuple[str, ...]
+
+    @property
+    def told(self) -> str:
+        """In words."""
+        said = (
+            f"{len(self.new)} new"
+            if self.kept or self.gone
+            else f"{len(self.new)} bod{'y' if len(self.new) == 1 else 'ies'}"
+        )
+        if self.kept:
+            said += f", {len(self.kept)} kept with their material, place and load"
+        if self.gone:
+            said += f", gone from the file: {', '.join(self.gone[:6])}{' …' if len(self.gone) > 6 else ''}"
+        return said
+
+
 def take_in(
     path: Path,
     project: Path,
@@ -114,8 +142,8 @@ def take_in(
     layout: str,
     unit: str = "mm",
     tell: Callable[[Said], None] | None = None,
-) -> tuple[edits.Edit, list[Body]]:
-    """Import a file into a project: the edit that adds its bodies as rows, and the bodies. Raises FileProblem."""
+) -> Taken:
+    """Import a file into a project, or read it again after a change. Raises FileProblem."""
     running = Importer(path, unit)
     while not running.over:
         for said in running.messages(0.1):
@@ -123,17 +151,26 @@ def take_in(
                 tell(said)
     if running.bodies is None:
         raise FileProblem(running.error)
-    return rows_of(running.path, running.bodies, project, document, layout), running.bodies
+    return taken(running.path, running.bodies, project, document, layout)
 
 
-def rows_of(path: Path, bodies: list[Body], project: Path, document: Document, layout: str) -> edits.Edit:
-    """Keep a file and its bodies in the project; the edit that adds a row for each. Raises FileProblem."""
+def taken(path: Path, bodies: list[Body], project: Path, document: Document, layout: str) -> Taken:
+    """Keep a file and its bodies in the project, and make rows of them: those of an earlier reading of a file of this
+    name stay, by the name of their solid, and take the new shape. Raises FileProblem."""
     name = assets.keep(project, path, bodies)
-    taken, adds = set(), []
-    for body in bodies:
+    stem, end = name[: -len(path.suffix) - 9], path.suffix.lower()
+    before = re.compile(re.escape(stem) + r" [0-9a-f]{8}" + re.escape(end))
+    rows = [
+        r for r in document.rows if r.kind == "body" and before.fullmatch(r.text("file")) and r.text("file") != name
+    ]
+    known, found = {r.text("solid") for r in rows}, {b.name for b in bodies}
+    kept, gone = ([r.name for r in rows if (r.text("solid") in found) is here] for here in (True, False))
+    todo, new = [edits.set_cell(layout, row, "file", name) for row in kept], []
+    for body in (b for b in bodies if b.name not in known):
         wanted = edits.free_name(document, body.name)
-        while wanted in taken:
+        while wanted in new:
             wanted += " copy"
-        taken.add(wanted)
-        adds.append(edits.add_row(layout, BodyRow(name=wanted, file=name, solid=body.name)))
-    return edits.many(f"import {path.name}", adds)
+        new.append(wanted)
+        todo.append(edits.add_row(layout, BodyRow(name=wanted, file=name, solid=body.name)))
+    edit = edits.many(f"{'read again' if rows else 'import'} {path.name}", todo)
+    return Taken(edit, tuple(bodies), tuple(kept), tuple(new), tuple(gone))

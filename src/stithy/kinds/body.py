@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+from dataclasses import replace
 from functools import lru_cache
 from typing import Annotated, Literal
 
@@ -46,7 +47,9 @@ class BodyRow(Row):
 
 def read(r: Reader, row: BodyRow) -> Solid | Passage:
     """The solid, or the passage when it is filled with fluid."""
-    return solids.formed(r, row, _form(r, row))
+    out = solids.formed(r, row, _form(r, row))
+    body = (assets.bodies(row.text("file")) or {}).get(row.text("solid"))
+    return replace(out, tone=body.tone) if isinstance(out, Solid) and body is not None and body.tone else out
 
 
 def _form(r: Reader, row: BodyRow):
