@@ -67,6 +67,8 @@ BOUNDS = {
     "angle": (-100.0, 100.0),
     "temperature difference": (-5000.0, 5000.0),
 }
+#: part of a bound by which a value may pass it, because it was shown rounded
+ROUNDING = 1e-9
 _NUMBER = re.compile(r"^\s*([+\-]?(?:\d+\.?\d*|\.\d+)(?:[eE][+\-]?\d+)?)\s*(.*?)\s*$")
 
 
@@ -186,7 +188,7 @@ def _within(text: str, value: float, dimension: str) -> float:
     """``value`` when it lies in the bounds of its dimension; raises ValueProblem."""
     low, high = BOUNDS[dimension]
     si, _, _, example = DIMENSIONS[dimension]
-    if not low <= value <= high:
+    if not low - ROUNDING * abs(low) <= value <= high + ROUNDING * abs(high):
         if dimension == "temperature" and value <= 0.0:
             raise ValueProblem(text, f"“{short(text)}” is below absolute zero.", f"Write it like {example}.")
         if not abs(value) < 1e30:
