@@ -528,7 +528,7 @@ def test_solids_are_imported_judged_and_solved(open_, pump, tmp_path):
     pump(rest=0.3)
     click(window.tab_more)
     panel = window.panels["Shape"][1]
-    pump(lambda: "touching pairs" in panel.said.text() and "Looking" not in panel.said.text(), 60)
+    pump(lambda: "touching pair" in panel.said.text() and "Looking" not in panel.said.text(), 60)
     assert panel.tables["pairs"].rowCount() == 1
     assert float(panel.tables["pairs"].item(0, 2).text()) == pytest.approx(200.0, rel=0.01)
     assert "0.05 mm apart" in panel.tables["faults"].item(0, 1).text()

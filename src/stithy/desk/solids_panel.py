@@ -131,9 +131,11 @@ class SolidsPanel(QWidget):
             return
         closed = sum(not s.openings for s in found["spaces"])
         matters = sum(f.matters for f in found["faults"])
+        spaces, pairs = len(found["spaces"]), len(found["pairs"])
         self.said.setText(
-            f"{len(found['spaces'])} fluid space{'s' if len(found['spaces']) != 1 else ''}, {closed} closed; "
-            f"{matters} to settle, {len(found['faults']) - matters} harmless; {len(found['pairs'])} touching pairs. "
+            f"{spaces} fluid space{'' if spaces == 1 else 's'}, {closed} closed; "
+            f"{matters} to settle, {len(found['faults']) - matters} harmless; "
+            f"{pairs} touching pair{'' if pairs == 1 else 's'}. "
             "On the grid as it is: gaps thinner than a cell are closed."
         )
         self._show(found)

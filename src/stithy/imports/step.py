@@ -11,6 +11,7 @@ import numpy as np
 from ..errors import FileProblem
 from ..project.assets import Body
 from .names import unlike
+from .weld import weld
 
 #: of a body's size: how far triangles may lie off a curved face; and radians from one to the next
 CHORD, ANGLE = 1e-3, 0.12
@@ -170,20 +171,3 @@ def _triangles(shape) -> tuple[np.ndarray, np.ndarray, np.ndarray] | None:
     if not triangles:
         return None
     return weld(np.array(points) * 1e-3, np.array(triangles), np.array(faces))
-
-
-def weld(points: np.ndarray, triangles: np.ndarray, faces: np.ndarray, near: float = 1e-9):
-    """One corner where several lie within ``near`` (m); triangles without area are left out. Turned inside out where
-    its volume is negative."""
-    at, of = np.unique(np.round(points / near).astype(np.int64), axis=0, return_inverse=True)
-    triangles = of.ravel()[triangles]
-    real = (
-        (triangles[:, 0] != triangles[:, 1])
-        & (triangles[:, 1] != triangles[:, 2])
-        & (triangles[:, 2] != triangles[:, 0])
-    )
-    points, triangles, faces = at * near, triangles[real], faces[real]
-    a, b, c = points[triangles].transpose(1, 0, 2)
-    if float((a * np.cross(b, c)).sum()) < 0.0:
-        triangles = triangles[:, ::-1]
-    return points, triangles, faces

@@ -10,7 +10,7 @@ import numpy as np
 from ..errors import FileProblem
 from ..project.assets import Body
 from .names import unlike
-from .step import weld
+from .weld import weld
 
 UNITS = {"mm": 1e-3, "cm": 1e-2, "m": 1.0, "in": 0.0254}
 #: radians between triangles of one face

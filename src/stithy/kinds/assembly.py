@@ -63,11 +63,6 @@ def resolve(document: Document, layout: str) -> Model:
     return found
 
 
-def resolved_already(document: Document, layout: str) -> bool:
-    """Whether :func:`resolve` would answer without any work."""
-    return _makes(document, layout) in _KEPT
-
-
 def _makes(document: Document, layout: str) -> tuple:
     """All that the model of a layout is made from."""
     rows, plan = document.rows_of(layout), document.layout(layout)

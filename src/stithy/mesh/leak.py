@@ -167,6 +167,13 @@ def _pop(heap, keys, size):
 
 
 @njit(cache=True)
+def _beside_of(x, y, z, t):
+    """The cell on one of the six sides of a cell."""
+    step = 1 - 2 * (t % 2)
+    return x + (step if t < 2 else 0), y + (step if 2 <= t < 4 else 0), z + (step if t >= 4 else 0)
+
+
+@njit(cache=True)
 def _widest(clear, fluid, goal, i, j, k):
     """Largest clearance that some path to a goal has everywhere, and the goal; -1 where there is no path."""
     n0, n1, n2 = clear.shape
@@ -185,13 +192,7 @@ def _widest(clear, fluid, goal, i, j, k):
         if goal[x, y, z]:
             return key, cell
         for t in range(6):
-            p, q, r = x, y, z
-            if t < 2:
-                p += 1 - 2 * t
-            elif t < 4:
-                q += 5 - 2 * t
-            else:
-                r += 9 - 2 * t
+            p, q, r = _beside_of(x, y, z, t)
             if 0 <= p < n0 and 0 <= q < n1 and 0 <= r < n2 and fluid[p, q, r]:
                 to = (p * n1 + q) * n2 + r
                 wide = min(key, clear[p, q, r])
@@ -223,13 +224,7 @@ def _shortest(clear, least, goal, cx, cy, cz, i, j, k):
             end = cell
             break
         for t in range(6):
-            p, q, r = x, y, z
-            if t < 2:
-                p += 1 - 2 * t
-            elif t < 4:
-                q += 5 - 2 * t
-            else:
-                r += 9 - 2 * t
+            p, q, r = _beside_of(x, y, z, t)
             if 0 <= p < n0 and 0 <= q < n1 and 0 <= r < n2 and clear[p, q, r] >= least:
                 to = (p * n1 + q) * n2 + r
                 step = abs(cx[p] - cx[x]) + abs(cy[q] - cy[y]) + abs(cz[r] - cz[z])

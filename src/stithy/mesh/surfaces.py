@@ -83,6 +83,11 @@ def span(lines: np.ndarray, low: float, high: float) -> np.ndarray:
     return np.flatnonzero((centres > low - SNAP) & (centres < high + SNAP))
 
 
+def block(index) -> np.ndarray:
+    """Cells (n, 3) of a block of the grid, by their numbers along x, y and z."""
+    return np.stack(np.meshgrid(*index, indexing="ij"), -1).reshape(-1, 3)
+
+
 def covered(grid: Grid, side: str, rect, cells) -> np.ndarray:
     """Which of the ``cells`` (m, 3) at a side have their centres in a rectangle of it."""
     across = [a for a in range(3) if a != "xyz".index(side[0])]
@@ -101,7 +106,7 @@ def _outer_layer(built: Built, space, side: str, taken) -> np.ndarray:
     index = [span(lines[a], *space.outer[a]) for a in range(3)]
     at = int(np.argmin(np.abs(lines[axis] - space.outer[axis][1 if high else 0])))
     index[axis] = np.array([at - 1 if high else at])
-    cells = np.stack(np.meshgrid(*index, indexing="ij"), -1).reshape(-1, 3)
+    cells = block(index)
     beyond = at if high else at - 1
     if 0 <= beyond < n[axis]:
         outer = cells.copy()

@@ -6,7 +6,7 @@ import numpy as np
 
 from ..errors import Problem
 from ..mesh.occupancy import FLUID
-from ..mesh.surfaces import span
+from ..mesh.surfaces import block, span
 from ..model import Model, Opening
 from ..project.kind import LOAD, SHAPE
 from .case import Case, FanCurve, Fluid, OpeningFaces
@@ -30,7 +30,7 @@ def _faces(model: Model, case: Case, end: Opening, found) -> OpeningFaces:
     edge = space.outer[axis][1 if high else 0]
     at = int(np.argmin(np.abs(lines[axis] - edge)))
     index[axis] = np.array([at - 1 if high else at])
-    cells = np.stack(np.meshgrid(*index, indexing="ij"), -1).reshape(-1, 3)
+    cells = block(index)
     open_cells = _served(model, case, end, cells[case.kind[tuple(cells.T)] == FLUID], found)
     if end.hub:
         open_cells = without_hub(case, end, axis, open_cells)

@@ -6,7 +6,7 @@ import numpy as np
 
 from ..errors import Problem
 from ..mesh.occupancy import FLUID
-from ..mesh.surfaces import span
+from ..mesh.surfaces import block, span
 from ..model import FanPlane, ScreenPlane
 from ..project.kind import SHAPE
 from .case import Case, FanCurve, FanFaces, ScreenFaces
@@ -36,7 +36,7 @@ def _cells(case: Case, plane, found: list[Problem]) -> np.ndarray:
     for a, reach in zip((a for a in range(3) if a != plane.axis), plane.rect, strict=True):
         index[a] = span(lines[a], *reach)
     index[plane.axis] = np.array([int(np.argmin(np.abs(lines[plane.axis] - plane.position))) - 1])
-    cells = np.stack(np.meshgrid(*index, indexing="ij"), -1).reshape(-1, 3)
+    cells = block(index)
     ahead = cells.copy()
     ahead[:, plane.axis] += 1
     live = np.zeros(len(cells), bool)
