@@ -144,7 +144,7 @@ class Project:
         from .setup.prepare import assemble
 
         p, _ = assemble(resolve(self.document, self._named(layout)))
-        cells = {n: o.cells for n, o in zip(p.ends, p.case.openings, strict=True)}
+        cells = {n: p.case.openings[o[0]].cells for n, o in zip(p.ends, p.case.ends(), strict=True)}
         return spaces(p.built, cells, tuple(map("xyz".index, sorted(p.case.periodic))))
 
     def contacts(self, layout: str = "") -> list[Pair]:

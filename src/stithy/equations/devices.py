@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from ..mesh.occupancy import FLUID
 from .staggered import OPEN
 
 
@@ -20,6 +21,9 @@ class Devices:
             if patch.kind == "velocity":
                 profile = 1.0 if patch.profile is None else patch.profile
                 flow.u[patch.axis][faces] = -patch.outward * patch.speed * profile
+            if patch.held is not None:
+                self._hold(*patch.held)
+        self.ends = [[self.openings[m] for m in end] for end in flow.case.ends()]
         for fan in flow.case.fans:
             faces = geo.flat(fan.cells)
             faces = faces[geo.face[fan.axis][faces] == OPEN]
@@ -31,6 +35,14 @@ class Devices:
             self.screens.append((screen, faces, geo.area[screen.axis][faces]))
         for side, velocity in flow.case.moving.items():
             self._moving_wall(side, velocity)
+
+    def _hold(self, cells, velocity) -> None:
+        """Give the closed faces between cells without fluid a velocity, which what enters beside them carries in."""
+        geo, u = self.flow.geo, self.flow.u
+        for a in range(3):
+            for face in (geo.flat(cells), geo.flat(cells) - geo.s[a]):
+                beyond = (geo.kind[face] != FLUID) & (geo.kind[face + geo.s[a]] != FLUID)
+                u[a][face[beyond]] = velocity[beyond, a]
 
     def keep_mass(self) -> None:
         """Given flows keep their mass flow when densities change: what enters has the density of its own
@@ -65,9 +77,9 @@ class Devices:
     def speed_scale(self) -> float:
         """A representative speed (m/s) for the inertial time scale."""
         case = self.flow.case
-        speeds = [abs(p.speed) for p, _, _ in self.openings]
+        speeds = [max(abs(p.speed), p.fast) if not p.whole else p.fast for p, _, _ in self.openings]
         speeds += [float(np.linalg.norm(v)) for v in case.moving.values()]
-        for curve, area in [(p.fan, a.sum()) for p, _, a in self.openings if p.fan] + [
+        for curve, area in [(p.fan, p.whole or a.sum()) for p, _, a in self.openings if p.fan] + [
             (f.curve, a.sum()) for f, _, a in self.planes if len(a)
         ]:
             speeds.append(0.5 * curve.flow[-1] / area)
@@ -91,21 +103,10 @@ class Devices:
         ``a``."""
         flow = self.flow
         b, ap, u = flow.b, flow.ap, flow.u[a]
-        for patch, faces, area in self.openings:
-            if patch.axis != a or patch.kind != "pressure":
-                continue
-            rho = flow.rho_face[a][faces]
-            inward = -patch.outward * u[faces]
-            k = np.where(inward > 0, patch.loss + (1.0 if patch.head and patch.fan is None else 0.0), patch.loss)
-            drag = area * rho * k * np.abs(u[faces])
-            ap[faces] += drag
-            b[faces] += 0.5 * drag * u[faces] - patch.outward * area * patch.pressure
-            if patch.fan:
-                self._fan(a, faces, area, patch.fan, -patch.outward * patch.fan_sign)
-                if patch.fan_sign > 0:  # what a fan blows in leaves it at one speed
-                    carried = np.maximum(rho * area * inward, 0.0)
-                    ap[faces] += carried
-                    b[faces] += carried * float((u[faces] * area).sum() / area.sum())
+        for end in self.ends:
+            for patch, faces, area in end:
+                if patch.axis == a and patch.kind == "pressure":
+                    self._pressure(a, patch, faces, area, end)
         for fan, faces, area in self.planes:
             if fan.axis == a:
                 self._fan(a, faces, area, fan.curve, fan.sign)
@@ -120,14 +121,49 @@ class Devices:
             if axis == a:
                 b[faces] += g * flow.mu_wall[faces]
 
-    def _fan(self, a, faces, area, curve, sign):
+    def _pressure(self, a: int, patch, faces, area, end) -> None:
+        """An opening to a given pressure; ``end`` are all the faces of it."""
+        flow = self.flow
+        b, ap, u = flow.b, flow.ap, flow.u[a]
+        b[faces] -= patch.outward * area * patch.pressure
+        rho = flow.rho_face[a][faces]
+        inward = -patch.outward * u[faces]
+        steps = len(end) > 1  # faces across several axes: what is lost goes by the speed through all of them
+        speed = np.abs(u[faces])
+        into = inward > 0
+        if steps:
+            q = -sum(float((p.outward * flow.u[p.axis][f] * s).sum()) for p, f, s in end)
+            speed, into = np.full(len(faces), abs(q) / patch.whole), np.full(len(faces), q > 0)
+        k = np.where(into, patch.loss + (1.0 if patch.head and patch.fan is None else 0.0), patch.loss)
+        if steps:
+            drop = 0.5 * rho * k * speed**2 * np.where(into, 1.0, -1.0)  # Pa, against what enters
+            damp = area * rho * k * speed
+            ap[faces] += damp
+            b[faces] += patch.outward * area * drop + damp * u[faces]
+        else:
+            drag = area * rho * k * speed
+            ap[faces] += drag
+            b[faces] += 0.5 * drag * u[faces]
+        if patch.fan:
+            sign = -patch.outward * patch.fan_sign
+            whole = sum(float((-p.outward * flow.u[p.axis][f] * s).sum()) for p, f, s in end) * patch.fan_sign
+            self._fan(a, faces, area, patch.fan, sign, whole, sum(s.sum() for _, _, s in end))
+            if patch.fan_sign > 0 and not steps:  # what a fan blows in leaves it at one speed
+                carried = np.maximum(rho * area * inward, 0.0)
+                ap[faces] += carried
+                b[faces] += carried * float((u[faces] * area).sum() / area.sum())
+
+    def _fan(self, a, faces, area, curve, sign, q=None, whole=None):
+        """A fan's rise on faces that blow towards ``sign``; ``q`` (m3/s) and ``whole`` (m2) of all its faces where these
+        are some."""
         u = self.flow.u[a]
-        q = sign * float((u[faces] * area).sum())
+        if q is None:
+            q, whole = sign * float((u[faces] * area).sum()), area.sum()
         rise, slope = curve.at(q)
         steep = max(
             -slope, curve.rise[0] / curve.flow[-1]
         )  # damping only: no trace of it is left once the flow is steady
-        damp = area * steep * area.sum()
+        damp = area * steep * whole
         self.flow.ap[faces] += damp
         self.flow.b[faces] += sign * area * rise + damp * u[faces]
 

@@ -32,6 +32,9 @@ class Conduction:
                 share = geo.pad(geo.case.crossing.share[a], np.nan).reshape(geo.shape)
                 cut = np.isfinite(share)
                 near = np.where(cut, np.maximum(share * gap, 0.05 * half), near)
+                if geo.case.crossing.back is not None:
+                    back = geo.pad(geo.case.crossing.back[a], np.nan).reshape(geo.shape)
+                    share = np.where(np.isfinite(back), back, share)
                 far = np.where(cut, np.maximum((1 - share) * gap, 0.05 * np.roll(half, -1, a)), far)
             ka = k[a].reshape(geo.shape)
             ka = np.where(ka > 0, ka, 1.0)
@@ -47,6 +50,8 @@ class Conduction:
             self.g.append(geo.wrapped(g))
             self.cells.append(touch)
             both = (fluid & np.roll(fluid, -1, a)).ravel()[touch]
+            if geo.shut is not None:
+                both &= ~geo.shut[a].ravel()[touch]
             self.wall.append(~both)
             self.low.append(np.where(fluid.ravel()[touch], low.ravel()[touch], 0.0).astype(np.float32))
             ahead = np.roll(fluid, -1, a).ravel()[touch]

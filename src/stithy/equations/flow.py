@@ -49,6 +49,7 @@ class Flow:
         self.flux = [np.zeros(z) for _ in range(3)]
         self.devices = Devices(self)
         self.openings, self.planes = self.devices.openings, self.devices.planes
+        self.beyond = self._beyond()
         self.solver = pressure.PressureSolver(self.n, self.s, geo.periodic, (self.ap, self.b, self.carry))
         self.inside = self.solver.grid.high  # kg/s/Pa, conductances between fluid cells
         self.d = [np.zeros(z, np.float32) for _ in range(3)]
@@ -112,6 +113,14 @@ class Flow:
             first[t] = 0
             out.append((first, tiled(spacings(at, cut, int(self.n[t])), t, geo.shape)))
         return out
+
+    def _beyond(self) -> np.ndarray:
+        """Cells of the grid (flat) right outside openings."""
+        found = [np.zeros(0, np.int64)]
+        for patch, _, _ in self.openings:
+            cells = self.geo.flat(patch.cells) + patch.outward * self.geo.s[patch.axis]
+            found.append(cells[self.geo.padded_index()[cells] > 0])
+        return np.unique(np.concatenate(found))
 
     def _closed_spaces(self):
         """Flat cell indices of each fluid space that no pressure opening fixes."""
@@ -394,10 +403,14 @@ class Flow:
             wrap(self.n, self.s, self.geo.periodic, self.p)
 
     def divergence(self, flux) -> float:
-        """Fill ``div`` with minus the net outflow of every cell (kg/s); the sum of its absolute values."""
-        return sum(
+        """Fill ``div`` with minus the net outflow of every fluid cell (kg/s); the sum of its absolute values."""
+        total = sum(
             over(self.parts, lambda part: pressure.divergence(part.n, self.s, *part.each(flux), part.of(self.div)))
         )
+        if len(self.beyond):
+            total -= float(np.abs(self.div[self.beyond]).sum())
+            self.div[self.beyond] = 0.0
+        return total
 
     def potential(self) -> None:
         """Velocities of potential flow through the openings: a start that keeps mass everywhere. Pressure stays at

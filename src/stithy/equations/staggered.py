@@ -40,6 +40,8 @@ class Staggered:
         for lines, w in zip(case.grid.lines, self.width, strict=True):
             self.high.append(np.concatenate([lines, [lines[-1] + w[-1]]]))
         self.points = [h - 0.5 * w for h, w in zip(self.high, self.width, strict=True)]
+        shut = case.crossing.shut if case.crossing is not None else None
+        self.shut = shut and [self.pad(x, False, bool).reshape(self.shape) for x in shut]
         self._faces()
         self._factors()
 
@@ -89,6 +91,8 @@ class Staggered:
         for a in range(3):
             face = np.zeros(self.shape, np.uint8)
             face[(fluid & np.roll(fluid, -1, a))] = OPEN
+            if self.shut is not None:
+                face[self.shut[a]] = BLOCKED
             self.face.append(face.ravel())
             t1, t2 = (t for t in range(3) if t != a)
             area = self.along(self.width[t1], t1) * self.along(self.width[t2], t2)
@@ -135,6 +139,9 @@ class Staggered:
             return half
         share = self.pad(cross.share[axis], np.nan).reshape(self.shape)
         ahead = np.roll(self.along(self.points[axis], axis), -1, axis) - self.along(self.points[axis], axis)
+        if not up and cross.back is not None:
+            back = self.pad(cross.back[axis], np.nan).reshape(self.shape)
+            share = np.where(np.isfinite(back), back, share)
         gap = share * ahead if up else np.roll((1 - share) * ahead, 1, axis)
         return np.where(np.isfinite(gap), np.maximum(gap, 0.05 * half), half)
 
@@ -171,6 +178,8 @@ class Staggered:
                 else:
                     other = self.along(self.width[3 - a - t], 3 - a - t)
                     both = fluid & np.roll(fluid, -1, t)
+                    if self.shut is not None:
+                        both &= ~self.shut[t]
                     pair = low * both + upp * np.roll(both, -1, a)
                     gap = np.roll(self.along(self.points[t], t), -1, t) - self.along(self.points[t], t)
                     gap[tuple(-1 if i == t else slice(None) for i in range(3))] = 1.0

@@ -132,7 +132,7 @@ class TwoEquation(ABC):
         """k (m2/s2) and omega (1/s) of what enters at every opening."""
         flow, ks, omegas = self.flow, [], []
         for patch, faces, _ in flow.openings:
-            speed = np.abs(flow.u[patch.axis][faces]).mean() if len(faces) else 0.0
+            speed = patch.fast or (np.abs(flow.u[patch.axis][faces]).mean() if len(faces) else 0.0)
             k = max(1.5 * (patch.intensity * speed) ** 2, 1e-10)
             spans = [
                 np.ptp(flow.case.grid.lines[a][np.concatenate([patch.cells[:, a], patch.cells[:, a] + 1])])

@@ -19,6 +19,7 @@ def _wall_faces(case: Case, repeats) -> tuple[np.ndarray, np.ndarray, np.ndarray
     for axis in range(3):
         for outward in (-1, 1):
             wall = (fluid & ~np.roll(fluid, -outward, axis))[1:-1, 1:-1, 1:-1]
+            wall |= _shut(case, axis, outward > 0) & (case.kind == FLUID)
             for patch in case.openings:
                 if (patch.axis, patch.outward) == (axis, outward) and len(patch.cells):
                     wall[tuple(patch.cells.T)] = False
@@ -31,6 +32,18 @@ def _wall_faces(case: Case, repeats) -> tuple[np.ndarray, np.ndarray, np.ndarray
             cells.append(index)
             sides.append(np.tile([axis, outward], (len(index), 1)))
     return np.concatenate(cells), np.concatenate(sides), np.tile(case.kind == FLUID, repeats)
+
+
+def _shut(case: Case, axis: int, up: bool) -> np.ndarray:
+    """Fluid cells with a sheet thinner than a cell on one side of them."""
+    shut = case.crossing.shut if case.crossing is not None else None
+    if shut is None:
+        return np.zeros(case.kind.shape, bool)
+    if up:
+        return shut[axis]
+    out = np.roll(shut[axis], 1, axis)
+    np.moveaxis(out, axis, 0)[0] = False
+    return out
 
 
 def wall_distance(case: Case) -> np.ndarray:
@@ -157,6 +170,8 @@ def _planes(case: Case, cells, sides) -> tuple[np.ndarray, np.ndarray]:
         share = np.asarray(case.crossing.share[a], float)
         step = np.diff(x[a], append=np.nan).reshape([-1 if t == a else 1 for t in range(3)])
         reach[a, 1] = np.where(np.isfinite(share), share * step, np.inf)
+        if case.crossing.back is not None:
+            share = np.where(np.isfinite(case.crossing.back[a]), case.crossing.back[a], share)
         reach[a, -1] = np.roll(np.where(np.isfinite(share), (1 - share) * step, np.inf), 1, a)
         np.moveaxis(reach[a, -1], a, 0)[0] = np.inf
         tilt[a, 1] = np.asarray(case.crossing.tilt[a], float)
@@ -232,20 +247,20 @@ def _look(case: Case, fluid, a: int, up: bool, openings: bool = False) -> np.nda
     """Distance from each fluid cell's centre to the first wall (or mirror) along one direction; NO_WALL through
     openings unless they count as walls (``openings``)."""
     lines = case.grid.widths[a]
-    x, open_end = np.moveaxis(fluid, a, 0), np.zeros(np.moveaxis(fluid, a, 0).shape[1:], bool)
+    x, open_end = np.moveaxis(fluid, a, 0), np.zeros(case.grid.shape, bool)
     for patch in () if openings else case.openings:
         if patch.axis == a and (patch.outward > 0) == up and len(patch.cells):
-            at = np.zeros(case.grid.shape, bool)
-            at[tuple(patch.cells.T)] = True
-            open_end |= at.take(-1 if up else 0, a)
+            open_end[tuple(patch.cells.T)] = True
+    open_end = np.moveaxis(open_end, a, 0)
     n = x.shape[0]
     order = range(n - 1, -1, -1) if up else range(n)
+    ahead = np.zeros(x.shape[1:])  # from the near face of the cell looked at before
     if "xyz"[a] in case.periodic:
-        open_end[:] = True
+        ahead[:] = NO_WALL
         order = [*order, *order]
-    out = np.zeros(x.shape)
-    ahead = np.where(open_end, NO_WALL, 0.0)  # from the near face of the cell looked at before
+    out, shut = np.zeros(x.shape), np.moveaxis(_shut(case, a, up), a, 0)
     for i in order:
+        ahead = np.where(open_end[i], NO_WALL, np.where(shut[i], 0.0, ahead))
         out[i] = np.where(x[i], ahead + 0.5 * lines[i], 0.0)
         ahead = np.where(x[i], ahead + lines[i], 0.0)
     return np.moveaxis(out, 0, a)

@@ -23,6 +23,7 @@ from .triangulated import Triangulated
 from .bore import Bore
 from .body import BodyRow
 from .contact import Contact
+from .blanking_plate import BlankingPlate
 from .opening import Opening
 from .vent import Vent
 from .wall_fan import WallFan
@@ -40,6 +41,7 @@ from .grid import GridRow
 from .run import RunRow
 
 __all__ = [
+    "BlankingPlate",
     "Block",
     "Board",
     "BodyRow",

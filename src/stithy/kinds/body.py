@@ -14,6 +14,7 @@ from ..project import assets
 from ..project.kind import SHAPE, Cell, Row, Text, register
 from ..project.reader import Reader
 from ..shapes.geometry import Facets, Mesh
+from ..shapes.mouths import Mouth, mouths
 from . import outlines, solids
 from .cells import CellsAcross, Fill, Power, Profile, Starts
 
@@ -52,11 +53,33 @@ def read(r: Reader, row: BodyRow) -> Solid | Passage:
     return replace(out, tone=body.tone) if isinstance(out, Solid) and body is not None and body.tone else out
 
 
-def _form(r: Reader, row: BodyRow):
-    cells = outlines.cells(r, row, 4)
+def mouths_of(r: Reader, row: BodyRow) -> list[tuple[Mouth, Mouth]]:
+    """Its mouths where the file has them, and where the row's cells put them."""
+    body = (assets.bodies(row.text("file")) or {}).get(row.text("solid"))
+    if body is None:
+        return []
+    file, solid, *place = row.text("file"), row.text("solid"), *_place(r, row)
+    content, points, triangles, faces = _placed(file, solid, (0.0, 0.0, 0.0), (0.0, 0.0, 0.0), 1.0, "")
+    raw = mouths(Mesh(content, 0, points, triangles, faces))
+    out = []
+    for m in raw:
+        rim = _moved(np.array(m.points), *place)
+        rim = rim[::-1] if place[-1] else rim
+        out.append((m, Mouth(tuple(map(tuple, rim)), m.blind)))
+    return out
+
+
+def _place(r: Reader, row: BodyRow) -> tuple:
+    """Move (m), turn (radians), scale and mirror of a row."""
     move, turn = r.vector(row, "move", "length", 3, 0.0), r.vector(row, "turn", "angle", 3, 0.0)
     scale = r.value(row, "scale", "ratio", 1.0, above=0.0, most=1e4)
     mirror = r.choice(row, "mirror", ("x", "y", "z"), "") if row.text("mirror") else ""
+    return tuple(move), tuple(turn), scale, mirror
+
+
+def _form(r: Reader, row: BodyRow):
+    cells = outlines.cells(r, row, 4)
+    place = _place(r, row)
     found = assets.bodies(row.text("file"))
     if found is None:
         r.note(
@@ -74,9 +97,7 @@ def _form(r: Reader, row: BodyRow):
             f"Choose one of: {', '.join(list(found)[:12])}.",
         )
         return _PLAIN
-    content, points, triangles, faces = _placed(
-        row.text("file"), row.text("solid"), tuple(move), tuple(turn), scale, mirror
-    )
+    content, points, triangles, faces = _placed(row.text("file"), row.text("solid"), *place)
     return Mesh(content, cells, points, triangles, faces)
 
 
@@ -86,16 +107,22 @@ def _placed(file: str, solid: str, move, turn, scale: float, mirror: str):
     found = assets.bodies(file)
     assert found is not None
     body = found[solid]
-    points, triangles = body.points * scale, body.triangles.astype(np.int64)
+    points, triangles = _moved(body.points, move, turn, scale, mirror), body.triangles.astype(np.int64)
+    if mirror:
+        triangles = triangles[:, ::-1]
+    content = hashlib.sha256(points.tobytes() + triangles.tobytes()).hexdigest()[:16]
+    return content, points, triangles, body.faces
+
+
+def _moved(points: np.ndarray, move, turn, scale: float, mirror: str) -> np.ndarray:
+    """Points (n, 3), scaled, mirrored, turned and moved."""
+    points = points * scale
     if mirror:
         points = points * np.where(np.arange(3) == "xyz".index(mirror), -1.0, 1.0)
-        triangles = triangles[:, ::-1]
     for axis, angle in enumerate(turn):
         if angle:
             points = points @ _rotation(axis, angle).T
-    points = np.round(points + np.array(move), 12)
-    content = hashlib.sha256(points.tobytes() + triangles.tobytes()).hexdigest()[:16]
-    return content, points, triangles, body.faces
+    return np.round(points + np.array(move), 12)
 
 
 def _rotation(axis: int, angle: float) -> np.ndarray:

@@ -47,6 +47,17 @@ InWallOf = Annotated[
     Text,
     Cell("in wall of", SHAPE, "the enclosure whose wall it is cut in", refers=("enclosure",), columns=("material",)),
 ]
+OnWallOrPlate = Annotated[
+    Text,
+    Cell(
+        "in wall of",
+        SHAPE,
+        "the enclosure whose wall it is cut in, or the blanking plate that it lies on: its side, corner and size are then "
+        "the plate's",
+        refers=("enclosure", "blanking plate"),
+        columns=("material",),
+    ),
+]
 Side = Annotated[Text, Cell("side", SHAPE, "which wall: x- to z+", SIDES)]
 WallCorner = Annotated[
     Text, Cell("low corner", SHAPE, "low corner in the wall's two directions, from the origin", columns=("place",))

@@ -50,10 +50,15 @@ def check_places(r: Reader, model: Model) -> None:
             _check_pair(r, solid, one)
     spaces = {s.name: s for s in model.enclosures}
     for end in model.openings:
-        _check_end(r, spaces[end.enclosure], end)
+        if not end.plated:
+            _check_end(r, spaces[end.enclosure], end)
     for i, end in enumerate(model.openings):
         for other in model.openings[:i]:
-            if (end.enclosure, end.side, end.serves) == (other.enclosure, other.side, other.serves) and all(
+            if end.plated and end.enclosure == other.enclosure:
+                r.note(
+                    r.by_name[end.name], "on", f"lies on the same plate as “{other.name}”.", "Choose another plate for one."
+                )
+            elif not end.plated and (end.enclosure, end.side, end.serves) == (other.enclosure, other.side, other.serves) and all(
                 p[0] < q[1] - EPS and q[0] < p[1] - EPS for p, q in zip(end.rect, other.rect, strict=True)
             ):
                 r.note(r.by_name[end.name], "at", f"overlaps “{other.name}”.", "Move or shrink one of the two.")

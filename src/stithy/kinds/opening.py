@@ -10,7 +10,7 @@ from ..project import units
 from ..project.kind import LOAD, Cell, Row, Text, register
 from ..project.reader import Reader
 from . import openings
-from .cells import Entering, Inflow, InWallOf, Side, WallCorner, WallSize
+from .cells import Entering, Inflow, OnWallOrPlate, Side, WallCorner, WallSize
 from .place import in_wall
 
 _KINDS = {"velocity": "velocity", "volume flow": "volume", "mass flow": "mass", "pressure": "pressure"}
@@ -20,7 +20,7 @@ class Opening(Row):
     """A rectangular opening in a wall: inlet (flow), outlet (static pressure) or "ambient"."""
 
     kind: Literal["opening"] = "opening"
-    on: InWallOf = ""
+    on: OnWallOrPlate = ""
     side: Side = "x-"
     at: WallCorner = "10, 10 mm"
     size: WallSize = "40, 30 mm"
@@ -32,6 +32,12 @@ class Opening(Row):
     profile: Annotated[
         Text, Cell("profile", LOAD, "of a given flow: uniform or developed", ("uniform", "developed"))
     ] = "uniform"
+    direction: Annotated[
+        Text, Cell("direction", LOAD, "where a given flow heads, as x, y, z; empty: square to the opening")
+    ] = ""
+    swirl: Annotated[
+        Text, Cell("swirl", LOAD, "speed around its axis at the rim over that along it; empty: none")
+    ] = ""
     turbulence: Inflow = ""
     serves: Annotated[
         Text,
@@ -47,7 +53,7 @@ class Opening(Row):
 
 def read(r: Reader, row: Opening) -> model.Opening:
     """The opening of the model."""
-    place = openings.in_wall(r, row)
+    place = openings.in_wall_or_plate(r, row)
     temperature = openings.entering(r, row)
     kind, value, head = _flow(r, row)
     developed = r.choice(row, "profile", ("uniform", "developed"), "uniform") == "developed"
@@ -62,7 +68,22 @@ def read(r: Reader, row: Opening) -> model.Opening:
         developed=developed,
         turbulence=openings.turbulence(r, row),
         serves=row.serves.strip(),
+        direction=_direction(r, row),
+        swirl=r.maybe(row, "swirl", "ratio", 0.0, least=-10.0, most=10.0),
     )
+
+
+def _direction(r: Reader, row: Opening) -> tuple[float, float, float] | None:
+    """Unit vector of the direction cell."""
+    if not row.text("direction"):
+        return None
+    x, y, z = r.vector(row, "direction", "ratio", 3, 0.0)
+    size = (x * x + y * y + z * z) ** 0.5
+    if size == 0.0:
+        if not any(p.row == row.name and p.key == "direction" for p in r.problems):
+            r.note(row, "direction", "points nowhere.", "Write it like 1, 0.5, 0.")
+        return None
+    return x / size, y / size, z / size
 
 
 def _flow(r: Reader, row: Opening) -> tuple[str, float, bool]:

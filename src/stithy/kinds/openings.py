@@ -23,6 +23,14 @@ def in_wall(r: Reader, row, default: str = "x-") -> tuple[str, str, Rectangle]:
     return r.choice(row, "on", r.names_of("enclosure"), ""), r.choice(row, "side", SIDES, default), rectangle(r, row)
 
 
+def in_wall_or_plate(r: Reader, row) -> tuple[str, str, Rectangle]:
+    """As :func:`in_wall`; on a blanking plate its name, no side and no rectangle."""
+    if row.text("on") in r.names_of("blanking plate"):
+        return row.text("on"), "", ((0.0, 0.0), (0.0, 0.0))
+    choices = [*r.names_of("enclosure"), *r.names_of("blanking plate")]
+    return r.choice(row, "on", choices, ""), r.choice(row, "side", SIDES, "x-"), rectangle(r, row)
+
+
 def plane(r: Reader, row, axis: int) -> tuple[float, Rectangle]:
     """Position (m) along ``axis`` and the two spans across it of a plane inside the fluid."""
     at = r.vector(row, "at", "length", 3, 0.0)

@@ -8,7 +8,7 @@ from .. import model
 from ..project.kind import LOAD, Cell, Row, Text, register
 from ..project.reader import Reader
 from . import openings
-from .cells import Entering, Inflow, InWallOf, Loss, Side, WallCorner, WallSize
+from .cells import Entering, Inflow, OnWallOrPlate, Loss, Side, WallCorner, WallSize
 from .place import in_wall
 
 
@@ -16,7 +16,7 @@ class Vent(Row):
     """An opening behind a perforated plate."""
 
     kind: Literal["vent"] = "vent"
-    on: InWallOf = ""
+    on: OnWallOrPlate = ""
     side: Side = "x-"
     at: WallCorner = "10, 10 mm"
     size: WallSize = "40, 30 mm"
@@ -28,7 +28,7 @@ class Vent(Row):
 
 def read(r: Reader, row: Vent) -> model.Opening:
     """The opening of the model."""
-    place = openings.in_wall(r, row)
+    place = openings.in_wall_or_plate(r, row)
     temperature = openings.entering(r, row)
     return model.Opening(
         row.name,

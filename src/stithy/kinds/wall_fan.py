@@ -8,7 +8,7 @@ from .. import model
 from ..project.kind import LOAD, Cell, Row, Text, register
 from ..project.reader import Reader
 from . import openings
-from .cells import Curve, Entering, Hub, Inflow, InWallOf, Side, Speed, WallCorner, WallSize
+from .cells import Curve, Entering, Hub, Inflow, OnWallOrPlate, Side, Speed, WallCorner, WallSize
 from .place import in_wall
 
 
@@ -16,7 +16,7 @@ class WallFan(Row):
     """A fan on an opening in a wall."""
 
     kind: Literal["wall fan"] = "wall fan"
-    on: InWallOf = ""
+    on: OnWallOrPlate = ""
     side: Side = "x+"
     at: WallCorner = "10, 10 mm"
     size: WallSize = "40, 40 mm"
@@ -30,7 +30,7 @@ class WallFan(Row):
 
 def read(r: Reader, row: WallFan) -> model.Opening:
     """The opening of the model, with the fan on it."""
-    place = openings.in_wall(r, row)
+    place = openings.in_wall_or_plate(r, row)
     temperature, turbulence = openings.entering(r, row), openings.turbulence(r, row)
     sign = 1 if r.choice(row, "blows", ("in", "out"), "in") == "in" else -1
     return model.Opening(

@@ -12,9 +12,10 @@ from ..model import Model
 from ..shapes import facets
 from ..shapes.geometry import Outline, Path, Triangles
 from ..shapes.solids import volume
+from . import plates
 from .crossings import Crossings, crossings, paint_form
 from .lines import SNAP, Grid, GridTooLarge, Spacing, axis_lines, facing_gaps
-from .occupancy import FLUID, SOLID, VOID, box_slices, paint
+from .occupancy import FLUID, SOLID, VOID, box_slices, fluid_spaces, paint
 from .rule import plenty, rule
 
 #: measured bytes a cell of the running solver, and of the process without any cell (see docs/performance.md)
@@ -24,7 +25,11 @@ OUTSIDE, OPEN_FLUID = -2, -1
 
 @dataclass(frozen=True)
 class Built:
-    """A grid with ``owner`` per cell: index into ``parts``, -1 fluid, -2 outside every enclosure."""
+    """A grid with ``owner`` per cell: index into ``parts``, -1 fluid, -2 outside every enclosure, in a plate or left out.
+
+    ``plates``: which of the model's blanking plates a cell belongs to, ``left_out``: to which of its spaces that are left
+    out; -1: to none (None: there are none).
+    """
 
     grid: Grid
     owner: np.ndarray
@@ -32,12 +37,24 @@ class Built:
     kind: np.ndarray
     space_of: np.ndarray
     crossing: Crossings | None = None
+    plates: np.ndarray | None = None
+    left_out: np.ndarray | None = None
+
+    @property
+    def shut(self) -> tuple[np.ndarray, ...] | None:
+        """Faces that sheets thinner than a cell close, as of :class:`Crossings`."""
+        return self.crossing.shut if self.crossing else None
 
 
 def _boxes(model: Model) -> list[tuple]:
     """(box, solid) of every solid box; of an enclosure's walls the solid is None."""
     out = [(b, None) for s in model.enclosures if s.walls for b in s.walls.boxes]
     return out + [(b, s) for s in model.solids if not s.form for b in s.boxes]
+
+
+def _in_walls(model: Model) -> list:
+    """Openings that are cut in a wall, not those on plates."""
+    return [e for e in model.openings if not e.plated]
 
 
 def _end_box(model: Model, end) -> list:
@@ -95,7 +112,7 @@ def _lines(model: Model) -> Grid:
         spacings += [Spacing(lo, hi, (hi - lo) / wish.gaps) for lo, hi in facing_gaps(array, a)]
         if wish.walls:
             spacings += [Spacing(x, x, wish.walls) for x in _wall_faces(model, boxes, a)]
-        for end in model.openings:
+        for end in _in_walls(model):
             span = _end_box(model, end)[a]
             faces.update(span)
             if span[1] > span[0] and a != "xyz".index(end.side[0]):
@@ -107,6 +124,10 @@ def _lines(model: Model) -> Grid:
                 span = fan.rect[[x for x in range(3) if x != fan.axis].index(a)]
                 faces.update(span)
                 spacings.append(Spacing(*span, (span[1] - span[0]) / max(4, wish.gaps)))
+        more = plates.spacings(model.plates, a, wish.gaps)
+        low, high = min(s.outer[a][0] for s in model.enclosures), max(s.outer[a][1] for s in model.enclosures)
+        faces |= {x for x in more[0] if low <= x <= high}
+        spacings += [x for x in more[1] if low <= x.low and x.high <= high]
         for part in model.patches:
             if a != "xyz".index(part.side[0]):
                 faces.update(part.rect[[x for x in range(3) if x != "xyz".index(part.side[0])].index(a)])
@@ -135,7 +156,7 @@ def _single_layers(model: Model, boxes) -> list[int]:
             continue
         if model.drive and model.drive.axis == a and decays(model):
             continue
-        ends = [_end_box(model, e) for e in model.openings if a != "xyz".index(e.side[0])]
+        ends = [_end_box(model, e) for e in _in_walls(model) if a != "xyz".index(e.side[0])]
         patched = any(x.side[0] == axis for x in model.patches)
         if not patched and not any(_partial(b, space.inner, a) for b in ends + solids):
             out.append(a)
@@ -315,7 +336,7 @@ def build(model: Model) -> Built:
             owners.append(part(s.name))
         boxes.append(s.inner)
         owners.append(-10 - m)
-    for end in model.openings:
+    for end in _in_walls(model):
         box = _end_box(model, end)
         a = "xyz".index(end.side[0])
         if box[a][1] > box[a][0]:
@@ -343,7 +364,26 @@ def build(model: Model) -> Built:
     space_of = np.where(owner <= -10, -10 - owner, -1).astype(np.int32)
     owner[owner <= -10] = OPEN_FLUID
     kind = np.where(owner >= 0, SOLID, np.where(owner == OPEN_FLUID, FLUID, VOID)).astype(np.uint8)
-    return Built(grid, owner, tuple(parts), kind, space_of, crossings(grid, _forms(model)))
+    who = [parts.index(s.name) for s in model.solids if s.form] + [-1] * len(model.passages)
+    crossing = crossings(grid, _forms(model), kind == FLUID, who)
+    closed, left = _close(model, grid, owner, kind, crossing.shut if crossing else None)
+    return Built(grid, owner, tuple(parts), kind, space_of, crossing, closed, left)
+
+
+def _close(model: Model, grid: Grid, owner, kind, shut) -> tuple[np.ndarray | None, np.ndarray | None]:
+    """Paint plates, then take out what is left out: ``owner`` and ``kind`` are changed. As of :class:`Built`."""
+    closed = plates.paint_plates(grid, kind, model.plates) if model.plates else None
+    if closed is not None:
+        kind[closed >= 0], owner[closed >= 0] = VOID, OUTSIDE
+    if not model.left_out:
+        return closed, None
+    left, (label, _) = np.full(kind.shape, -1, np.int32), fluid_spaces(kind, (), shut)
+    for number, space in enumerate(model.left_out):
+        at = grid.find(space.point)
+        if at is not None and label[at] >= 0:
+            left[label == label[at]] = number
+    kind[left >= 0], owner[left >= 0] = VOID, OUTSIDE
+    return closed, left
 
 
 def _bored(bore, box) -> bool:

@@ -17,10 +17,22 @@ from .lines import SNAP, Grid
 class Crossings:
     """Per axis, for the segment from each cell's centre to the next: ``share`` of the way at which a surface is crossed
     (NaN: none) and ``tilt``, the part of the grid face's area that is surface (the surface normal's part along the
-    axis)."""
+    axis).
+
+    ``back`` (None: there are no sheets) is the share at which a sheet between two fluid cells ends (NaN: no sheet),
+    ``thick`` its true thickness (m, 0: none), ``sheet`` the number of the part it belongs to.
+    """
 
     share: tuple[np.ndarray, np.ndarray, np.ndarray]
     tilt: tuple[np.ndarray, np.ndarray, np.ndarray]
+    back: tuple[np.ndarray, np.ndarray, np.ndarray] | None = None
+    thick: tuple[np.ndarray, np.ndarray, np.ndarray] | None = None
+    sheet: tuple[np.ndarray, np.ndarray, np.ndarray] | None = None
+
+    @property
+    def shut(self) -> tuple[np.ndarray, ...] | None:
+        """Per axis, the high faces of cells that a sheet closes (bool); None where there are no sheets."""
+        return None if self.back is None else tuple(np.isfinite(x) for x in self.back)
 
 
 def _region(grid: Grid, form, more: int = 0) -> tuple[slice, slice, slice]:
@@ -58,8 +70,12 @@ def paint_form(grid: Grid, owner: np.ndarray, form, who: int, within: int | None
         view[bore] = within
 
 
-def crossings(grid: Grid, forms) -> Crossings | None:
-    """Where the surfaces of all ``forms`` cross the segments between cell centres; None when there are no forms."""
+def crossings(grid: Grid, forms, fluid: np.ndarray | None = None, parts=()) -> Crossings | None:
+    """Where the surfaces of all ``forms`` cross the segments between cell centres; None when there are no forms.
+
+    With the ``fluid`` cells (bool) and the number of the part of each form (-1: a passage), sheets of triangles thinner
+    than a cell are found as well.
+    """
     if not forms:
         return None
     out = Crossings(tuple(np.full(grid.shape, np.nan) for _ in range(3)), tuple(np.ones(grid.shape) for _ in range(3)))
@@ -70,17 +86,57 @@ def crossings(grid: Grid, forms) -> Crossings | None:
                 continue
             for surface in surfaces(form):
                 _cross(grid, form, surface, t, out)
-    return out
+    return out if fluid is None else _with_sheets(grid, forms, fluid, parts, out)
+
+
+def _with_sheets(grid: Grid, forms, fluid, parts, out: Crossings) -> Crossings:
+    """Sheets of all forms of triangles between two fluid cells; where several stand in one gap, their solid adds up."""
+    back, thick = (tuple(np.full(grid.shape, x) for _ in range(3)) for x in (np.nan, 0.0))
+    sheet = tuple(np.full(grid.shape, -1, np.int32) for _ in range(3))
+    some = False
+    for form, part in zip(forms, parts, strict=True):
+        if part < 0 or not isinstance(form, Triangles):
+            continue
+        for t in range(3):
+            i, j, at, tilt, segment, first, times = _segments(grid, form, t)
+            a, b = (m for m in range(3) if m != t)
+            begin = first[(times % 2 == 0) & (segment[first] >= 0) & (segment[first] < grid.shape[t] - 1)]
+            end = begin + times[(times % 2 == 0) & (segment[first] >= 0) & (segment[first] < grid.shape[t] - 1)] - 1
+            cell = np.zeros((len(begin), 3), int)
+            cell[:, a], cell[:, b], cell[:, t] = i[begin], j[begin], segment[begin]
+            ahead = cell + np.eye(3, dtype=int)[t]
+            between = fluid[tuple(cell.T)] & fluid[tuple(ahead.T)]
+            cell, begin, end = cell[between], begin[between], end[between]
+            if not len(cell):
+                continue
+            some, c = True, tuple(cell.T)
+            low = grid.centres[t][cell[:, t]]
+            span = grid.centres[t][cell[:, t] + 1] - low
+            one, two = (at[begin] - low) / span, (at[end] - low) / span
+            here = back[t][c]
+            out.share[t][c] = np.where(np.isfinite(here), np.fmin(out.share[t][c], one), one)
+            back[t][c] = np.fmax(here, two)
+            out.tilt[t][c], sheet[t][c] = 0.5 * (tilt[begin] + tilt[end]), part
+            thick[t][c] += (two - one) * span * out.tilt[t][c]
+    return Crossings(out.share, out.tilt, back, thick, sheet) if some else out
+
+
+def _segments(grid: Grid, form: Triangles, t: int):
+    """Where lines along axis ``t`` through cell centres pass a surface, as of :func:`facets.passages`, the segment each
+    passage lies in, and of all segments the number of their first passage and of passages."""
+    a, b = (m for m in range(3) if m != t)
+    q, along = grid.centres[b], grid.centres[t]
+    i, j, at, tilt = facets.passages(form, t, grid.centres[a], q)
+    segment = np.searchsorted(along, at) - 1
+    key = (i * len(q) + j) * (len(along) + 1) + segment + 1
+    return (i, j, at, tilt, segment, *np.unique(key, return_index=True, return_counts=True)[1:])
 
 
 def _cross_facets(grid: Grid, form: Triangles, t: int, out: Crossings) -> None:
     """Crossings of triangles along axis ``t``: of segments whose ends lie on different sides, the first."""
     a, b = (m for m in range(3) if m != t)
-    p, q, along = grid.centres[a], grid.centres[b], grid.centres[t]
-    i, j, at, tilt = facets.passages(form, t, p, q)
-    segment = np.searchsorted(along, at) - 1
-    key = (i * len(q) + j) * (len(along) + 1) + segment + 1
-    first, times = np.unique(key, return_index=True, return_counts=True)[1:]
+    along = grid.centres[t]
+    i, j, at, tilt, segment, first, times = _segments(grid, form, t)
     keep = first[(times % 2 == 1) & (segment[first] >= 0) & (segment[first] < len(along) - 1)]
     cell = [None] * 3
     cell[a], cell[b], cell[t] = i[keep], j[keep], segment[keep]

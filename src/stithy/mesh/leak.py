@@ -44,10 +44,11 @@ def leak(built: Built, point) -> Leak | None:
     clear = np.zeros(fluid.shape)
     clear[fluid] = np.minimum(walls.tree.query(centres[fluid], workers=2)[0], _span(built))
     goal = _outside(built)
-    first, _ = _widest(clear, fluid, goal, *start)
+    shut = tuple(map(np.ascontiguousarray, built.shut or [np.zeros(fluid.shape, bool)] * 3))
+    first, _ = _widest(clear, fluid, shut, goal, *start)
     if first < 0.0:
         return None
-    steps = _shortest(clear, 0.97 * first, goal, *built.grid.centres, *start)
+    steps = _shortest(clear, 0.97 * first, shut, goal, *built.grid.centres, *start)
     path = centres[tuple(steps[::-1].T)]
     along = clear[tuple(steps[::-1].T)]
     narrow = np.flatnonzero(along <= 1.02 * along.min())
@@ -118,6 +119,17 @@ def _walls(built: Built) -> _Walls | None:
         points.append(place)
         owners.append(np.where(built.kind[one] == SOLID, built.owner[one], built.owner[other]))
         halves.append(half)
+    if built.shut is not None:
+        for a in range(3):
+            cell = np.argwhere(built.shut[a])
+            one = tuple(cell.T)
+            start, span = built.grid.centres[a][cell[:, a]], np.diff(built.grid.centres[a])[cell[:, a]]
+            for share in (built.crossing.share[a][one], built.crossing.back[a][one]):
+                place = np.stack([built.grid.centres[t][cell[:, t]] for t in range(3)], -1)
+                place[:, a] = start + share * span
+                points.append(place)
+                owners.append(built.crossing.sheet[a][one])
+                halves.append(np.zeros_like(place))
     if not points:
         return None
     return _Walls(cKDTree(np.concatenate(points)), np.concatenate(owners), np.concatenate(halves))
@@ -174,7 +186,18 @@ def _beside_of(x, y, z, t):
 
 
 @njit(cache=True)
-def _widest(clear, fluid, goal, i, j, k):
+def _closed(shut, x, y, z, t):
+    """Whether a sheet closes one of the six sides of a cell."""
+    back = t % 2
+    if t < 2:
+        return shut[0][x - back, y, z]
+    if t < 4:
+        return shut[1][x, y - back, z]
+    return shut[2][x, y, z - back]
+
+
+@njit(cache=True)
+def _widest(clear, fluid, shut, goal, i, j, k):
     """Largest clearance that some path to a goal has everywhere, and the goal; -1 where there is no path."""
     n0, n1, n2 = clear.shape
     best = np.full(clear.size, -1.0)
@@ -193,7 +216,7 @@ def _widest(clear, fluid, goal, i, j, k):
             return key, cell
         for t in range(6):
             p, q, r = _beside_of(x, y, z, t)
-            if 0 <= p < n0 and 0 <= q < n1 and 0 <= r < n2 and fluid[p, q, r]:
+            if 0 <= p < n0 and 0 <= q < n1 and 0 <= r < n2 and fluid[p, q, r] and not _closed(shut, x, y, z, t):
                 to = (p * n1 + q) * n2 + r
                 wide = min(key, clear[p, q, r])
                 if wide > best[to]:
@@ -204,7 +227,7 @@ def _widest(clear, fluid, goal, i, j, k):
 
 
 @njit(cache=True)
-def _shortest(clear, least, goal, cx, cy, cz, i, j, k):
+def _shortest(clear, least, shut, goal, cx, cy, cz, i, j, k):
     """Cells (n, 3) of the path to a goal, the goal first, that is shortest where narrow places count as longer."""
     n0, n1, n2 = clear.shape
     cost, before = np.full(clear.size, np.inf), np.full(clear.size, -1)
@@ -225,7 +248,8 @@ def _shortest(clear, least, goal, cx, cy, cz, i, j, k):
             break
         for t in range(6):
             p, q, r = _beside_of(x, y, z, t)
-            if 0 <= p < n0 and 0 <= q < n1 and 0 <= r < n2 and clear[p, q, r] >= least:
+            inside = 0 <= p < n0 and 0 <= q < n1 and 0 <= r < n2
+            if inside and clear[p, q, r] >= least and not _closed(shut, x, y, z, t):
                 to = (p * n1 + q) * n2 + r
                 step = abs(cx[p] - cx[x]) + abs(cy[q] - cy[y]) + abs(cz[r] - cz[z])
                 new = cost[cell] + step * (1.0 + (4.0 * step / clear[p, q, r]) ** 2)

@@ -33,7 +33,7 @@ class Pair:
 
 def spaces(built: Built, openings: dict[str, np.ndarray], periodic: tuple[int, ...] = ()) -> list[FluidSpace]:
     """All fluid spaces, the largest first; ``openings`` the cells (n, 3) behind each opening by name."""
-    label, count = fluid_spaces(built.kind, periodic)
+    label, count = fluid_spaces(built.kind, periodic, built.shut)
     volume, out = built.grid.volumes(), []
     for number in range(count):
         here = label == number

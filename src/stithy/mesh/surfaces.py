@@ -13,7 +13,7 @@ import numpy as np
 from ..model import Model, WallCondition
 from .build import Built
 from .lines import SNAP, Grid
-from .occupancy import VOID
+from .occupancy import FLUID, SOLID, VOID
 
 SIDES = ("x-", "x+", "y-", "y+", "z-", "z+")
 
@@ -23,7 +23,8 @@ class Surface:
     """A piece of the outside: faces of ``cells`` (m, 3) on one ``side`` of an enclosure, with the ``condition`` that
     holds there.
 
-    ``patch``: it is a wall patch, and ``name`` that of its row; else the enclosure's with the side.
+    ``patch``: it is a wall patch, and ``name`` that of its row; else the enclosure's with the side. ``tilt``: part of
+    each cell face that is true surface (None: all of it). Without an ``enclosure`` it is a wall to a space left out.
     """
 
     name: str
@@ -32,6 +33,7 @@ class Surface:
     cells: np.ndarray
     condition: WallCondition
     patch: bool = False
+    tilt: np.ndarray | None = None
 
     @property
     def axis(self) -> int:
@@ -44,8 +46,9 @@ class Surface:
         return int(self.side[1] == "+")
 
     def area(self, grid: Grid) -> np.ndarray:
-        """Area (m2) of each of its faces."""
-        return np.prod([grid.widths[a][self.cells[:, a]] for a in range(3) if a != self.axis], axis=0)
+        """True area (m2) of each of its faces."""
+        whole = np.prod([grid.widths[a][self.cells[:, a]] for a in range(3) if a != self.axis], axis=0)
+        return whole if self.tilt is None else whole * self.tilt
 
 
 def outer_surfaces(model: Model, built: Built, openings) -> tuple[Surface, ...]:
@@ -66,7 +69,31 @@ def outer_surfaces(model: Model, built: Built, openings) -> tuple[Surface, ...]:
                     patches.append(Surface(patch.name, space.name, side, cells[here], patch.condition, True))
                     rest &= ~here
             out += [Surface(f"{space.name} {side}", space.name, side, cells[rest], space.sides[side]), *patches]
-    return tuple(out)
+    return (*out, *_beside_left_out(model, built))
+
+
+def _beside_left_out(model: Model, built: Built) -> list[Surface]:
+    """Walls of solids to spaces that are left out, by the way they face."""
+    out, solid = [], built.kind == SOLID
+    for number, space in enumerate(model.left_out):
+        assert built.left_out is not None
+        gone = built.left_out == number
+        for side in SIDES:
+            axis, up = "xyz".index(side[0]), side[1] == "+"
+            beyond = np.roll(gone, -1 if up else 1, axis)
+            np.moveaxis(beyond, axis, 0)[-1 if up else 0] = False
+            walled = solid
+            if built.shut is not None:  # behind a sheet the fluid itself
+                sheet = built.shut[axis] if up else np.roll(built.shut[axis], 1, axis)
+                walled = solid | ((built.kind == FLUID) & sheet)
+            cells = np.argwhere(walled & beyond)
+            tilt = None
+            if built.crossing is not None:
+                low = cells.copy()
+                low[:, axis] -= 0 if up else 1
+                tilt = built.crossing.tilt[axis][tuple(low.T)]
+            out.append(Surface(f"{space.name} {side}", "", side, cells, space.condition, tilt=tilt))
+    return out
 
 
 def numbers(surfaces, shape) -> dict[tuple[int, int], np.ndarray]:

@@ -5,7 +5,7 @@ May import ``shapes``, ``project`` and ``errors``. Start at :class:`stithy.model
 
 from .flow import FanPlane, Opening, PeriodicDrive, ScreenPlane
 from .layout import Model
-from .parts import Contact, Enclosure, FluidRegion, Passage, Solid, WallCondition, WallPatch
+from .parts import Contact, Enclosure, FluidRegion, LeftOut, Passage, Plate, Solid, WallCondition, WallPatch
 from .plan import GridSettings, Limit, RunSettings, Surroundings, TimePlan
 
 __all__ = [
@@ -14,11 +14,13 @@ __all__ = [
     "FanPlane",
     "FluidRegion",
     "GridSettings",
+    "LeftOut",
     "Limit",
     "Model",
     "Opening",
     "Passage",
     "PeriodicDrive",
+    "Plate",
     "RunSettings",
     "ScreenPlane",
     "Solid",

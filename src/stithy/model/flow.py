@@ -13,7 +13,9 @@ class Opening:
     "volume", "mass", "pressure".
 
     ``value`` m/s, m3/s, kg/s (inward) or Pa; ``head``: what enters starts from rest outside. ``serves`` names the fluid
-    it opens to where it reaches several (empty: the one behind its middle).
+    it opens to where it reaches several (empty: the one behind its middle). With an empty ``side`` it lies on the
+    blanking plate named ``enclosure``. ``direction`` is where a given flow heads (None: square to the opening), ``swirl``
+    its tangential speed at the rim over the axial one, counterclockwise seen from outside.
     """
 
     name: str
@@ -32,6 +34,13 @@ class Opening:
     turbulence: tuple[float, float] = (0.05, 0.0)
     hub: float = 0.0
     serves: str = ""
+    direction: tuple[float, float, float] | None = None
+    swirl: float = 0.0
+
+    @property
+    def plated(self) -> bool:
+        """Whether it lies on a blanking plate."""
+        return not self.side
 
 
 @dataclass(frozen=True)

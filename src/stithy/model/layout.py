@@ -7,7 +7,7 @@ import json
 from dataclasses import MISSING, dataclass, field, fields, is_dataclass
 
 from .flow import FanPlane, Opening, PeriodicDrive, ScreenPlane
-from .parts import Contact, Enclosure, FluidRegion, Passage, Solid, WallPatch
+from .parts import Contact, Enclosure, FluidRegion, LeftOut, Passage, Plate, Solid, WallPatch
 from .plan import GridSettings, Limit, RunSettings, Surroundings
 
 #: raised whenever the solver gives other numbers for the same model, so that older results are told to be out of date
@@ -33,7 +33,9 @@ class Model:
     enclosures: tuple[Enclosure, ...] = ()
     solids: tuple[Solid, ...] = ()
     passages: tuple[Passage, ...] = ()
+    plates: tuple[Plate, ...] = ()
     regions: tuple[FluidRegion, ...] = ()
+    left_out: tuple[LeftOut, ...] = ()
     patches: tuple[WallPatch, ...] = ()
     contacts: tuple[Contact, ...] = ()
     openings: tuple[Opening, ...] = ()

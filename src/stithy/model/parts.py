@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from ..project.library import FluidData
 from ..shapes.geometry import Box, Form
+from ..shapes.mouths import Mouth
 
 
 @dataclass(frozen=True)
@@ -49,6 +50,27 @@ class Passage:
 
 
 @dataclass(frozen=True)
+class Plate:
+    """A blanking plate: it closes ``rims``, insulates, and takes no part in the heat; openings and fans may be put on
+    it."""
+
+    name: str
+    rims: tuple[Mouth, ...]
+
+    @property
+    def area(self) -> float:
+        """Area (m2) of what it closes."""
+        return sum(r.area for r in self.rims)
+
+    @property
+    def outward(self) -> tuple[float, float, float]:
+        """Unit vector out of what it closes."""
+        x, y, z = (sum(float(r.vector[a]) for r in self.rims) for a in range(3))
+        size = max((x * x + y * y + z * z) ** 0.5, 1e-300)
+        return x / size, y / size, z / size
+
+
+@dataclass(frozen=True)
 class WallCondition:
     """What the outside of one side does: "adiabatic", "symmetry", "periodic", "coefficient", "temperature" or "flux".
 
@@ -86,6 +108,15 @@ class FluidRegion:
     fluid: FluidData
     fluid_name: str
     starts: float | None = None
+
+
+@dataclass(frozen=True)
+class LeftOut:
+    """The fluid space that holds ``point`` is not solved; ``condition`` is what its walls do."""
+
+    name: str
+    point: tuple[float, float, float]
+    condition: WallCondition
 
 
 @dataclass(frozen=True)

@@ -50,7 +50,7 @@ class FaceTemperatures:
             every = np.arange(geo.size)
             ratio = heat.layer.of_cells(a, 1 if up else -1, every, np.zeros(geo.size))
             conductivity = np.maximum(conductivity, geo.inner(k * ratio))
-        resistance = self._solid_gap(a, bool(up), gap) / (conductivity * area)
+        resistance = self._solid_gap(a, bool(up), gap) / np.maximum(conductivity * area, 1e-30)
         into = np.where(edge | dead, 0.0, g * (beyond - theta)) + self._held[a, up]
         limited = theta + into * resistance
         # never past what stands on the other side

@@ -52,20 +52,22 @@ def end_table(p: Prepared, run) -> dict[str, dict]:
     (W), mean temperature crossing (K), static pressure just inside (Pa), and free area (m2)."""
     heat, _ = run.heat.outflow()
     out = {}
-    for i, (name, (patch, faces, area)) in enumerate(zip(p.ends, run.flow.openings, strict=True)):
-        inward = -patch.outward * run.flow.u[patch.axis][faces] * area
-        rho = run.flow.rho_face[patch.axis][faces]
-        cells = run.geo.flat(patch.cells)
+    for name, pieces in zip(p.ends, p.case.ends(), strict=True):
+        one = [run.flow.openings[m] for m in pieces]
+        inward = np.concatenate([-q.outward * run.flow.u[q.axis][f] * a for q, f, a in one])
+        rho = np.concatenate([run.flow.rho_face[q.axis][f] for q, f, _ in one])
+        cells = np.concatenate([run.geo.flat(q.cells) for q, _, _ in one])
+        patch, area = one[0][0], np.concatenate([a for _, _, a in one])
         t = np.where(inward > 0, patch.temperature, run.heat.theta[cells] + p.case.reference)
         gross = np.abs(inward).sum()
         out[name] = {
             "volume_flow": float(inward.sum()),
             "inflow": float(np.maximum(inward, 0.0).sum()),
             "mass_flow": float((inward * rho).sum()),
-            "heat_out": float(heat[i]),
+            "heat_out": float(heat[pieces].sum()),
             "temperature": float((np.abs(inward) * t).sum() / gross) if gross > 0 else float(patch.temperature),
             "pressure": float((run.flow.p[cells] * area).sum() / area.sum()),
-            "area": float(area.sum()),
+            "area": patch.whole or float(area.sum()),
         }
     return out
 
@@ -74,10 +76,10 @@ def fan_table(p: Prepared, run) -> dict[str, dict]:
     """Per fan: volume flow (m3/s), static pressure rise (Pa), air power (W), electrical draw (W), share of its
     curve."""
     out = {}
-    for end, (patch, faces, area) in zip(p.model.openings, run.flow.openings, strict=True):
+    for number, (end, pieces) in enumerate(zip(p.model.openings, p.case.ends(), strict=True)):
         if end.fan:
-            q = -patch.outward * float((run.flow.u[patch.axis][faces] * area).sum()) * patch.fan_sign
-            out[end.name] = _point(q, patch.fan, end.fan.draw)
+            patch = p.case.openings[pieces[0]]
+            out[end.name] = _point(float(run.flows()[number]) * patch.fan_sign, patch.fan, end.fan.draw)
     for fan, (plane, faces, area) in zip(p.model.fans, run.flow.planes, strict=True):
         q = plane.sign * float((run.flow.u[plane.axis][faces] * area).sum())
         out[fan.name] = _point(q, plane.curve, fan.fan.draw)

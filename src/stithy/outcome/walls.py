@@ -61,10 +61,16 @@ class _Table:
         k_fluid = geo.pad(case.conductivity[a])[cells] * ratio
         into = np.where(solid, g * (heat.theta[there] - heat.theta[cells]), 0.0)
         owner = geo.pad(case.part, -1, np.int64)[there]
+        sheet = np.full(len(cells), -1)
+        if geo.shut is not None:
+            face = cells if up else cells - st
+            shut = geo.shut[a].ravel()[face]
+            into = np.where(shut, g * (heat.theta[there] - heat.theta[cells]), into)
+            sheet = np.where(shut, geo.pad(case.crossing.sheet[a], -1, np.int64)[face], -1)
         held = np.isfinite(heat.held_at[there]) & solid
         into = np.where(held, self._held(a, up, cells), into)
         flat = self._flat(cells)
-        name, into = self._outside(a, up, flat, solid, owner, into, area)
+        name, into = self._outside(a, up, flat, solid | (sheet >= 0), np.where(sheet >= 0, sheet, owner), into, area)
         wall = heat.theta[cells] + into * gap / (k_fluid * area)
         pull = [flow.pull(t, a, 1 if up else -1) for t in range(3)]
         u = np.stack([0.5 * (pull[t][cells] + pull[t][cells - geo.s[t]]) for t in range(3)], -1)
@@ -128,12 +134,17 @@ class _Table:
             if (s.axis, s.up, s.condition.kind) == (a, up, "flux"):
                 at = s.cells[case.kind[tuple(s.cells.T)] != FLUID]
                 cells.append(at)
-                into.append(s.condition.value * self.geo.area[a][self.geo.flat(at)])
+                into.append(s.condition.value * s.area(grid)[case.kind[tuple(s.cells.T)] != FLUID])
                 names.append(np.full(len(at), first + number))
         at = np.concatenate(cells) if cells else np.zeros((0, 3), int)
         if not len(at):
             return None
         n, index = len(at), tuple(at.T)
+        area = self.geo.area[a][self.geo.flat(at)]
+        if case.crossing is not None:  # none is crossed at the sides of the model
+            low = at.copy()
+            low[:, a] -= 1 - up
+            area = area * np.where(low[:, a] < 0, 1.0, case.crossing.tilt[a][tuple(low.T)])
         return {
             "name": np.concatenate(names).astype(np.int32),
             "cell": np.ravel_multi_index(index, grid.shape),
@@ -141,7 +152,7 @@ class _Table:
             "outward": np.full(n, 1 if up else -1, np.int8),
             "outer": np.ones(n, np.int8),
             "gap": 0.5 * grid.widths[a][at[:, a]],
-            "area": self.geo.area[a][self.geo.flat(at)],
+            "area": area,
             "heat": np.concatenate(into),
             "temperature": self.faces.at[a, up][index],
             "shear": np.zeros((n, 3)),

@@ -59,7 +59,9 @@ class OpeningFaces:
     ``head`` is False). ``temperature`` (K) is that of whatever enters. A fan on the patch adds its rise in the
     direction ``fan_sign`` (+1 blows in). ``head`` False means the pressure is the static one just inside.
     ``profile`` (m,) scales ``speed`` face by face (developed inlets; its area mean is 1). ``intensity`` and ``length``
-    (m; 0: from the opening's size) are the turbulence of what enters.
+    (m; 0: from the opening's size) are the turbulence of what enters. An opening whose faces stand across several axes
+    is several of these that have the same number ``end``; then ``whole`` (m2) is its true area, ``fast`` (m/s) the speed
+    of what enters where it is given, and ``held`` the velocities beyond the faces: cells (n, 3), velocity (n, 3) m/s.
     """
 
     axis: int
@@ -76,6 +78,10 @@ class OpeningFaces:
     profile: np.ndarray | None = None
     intensity: float = 0.05
     length: float = 0.0
+    end: int = -1
+    whole: float = 0.0
+    fast: float = 0.0
+    held: tuple[np.ndarray, np.ndarray] | None = None
 
 
 @dataclass(frozen=True)
@@ -199,7 +205,8 @@ class Case:
     spaces: int = field(init=False)
 
     def __post_init__(self):
-        self.space, self.spaces = fluid_spaces(self.kind, tuple("xyz".index(a) for a in self.periodic))
+        shut = self.crossing.shut if self.crossing else None
+        self.space, self.spaces = fluid_spaces(self.kind, tuple("xyz".index(a) for a in self.periodic), shut)
 
     def mirror(self, axis: int, up: bool) -> np.ndarray | None:
         """Where the given side of the domain is one of symmetry: bool, shape of the grid without that axis; None where
@@ -209,6 +216,13 @@ class Case:
             return None
         wall = self.walled.get(side)
         return ~wall if wall is not None else np.ones([n for a, n in enumerate(self.grid.shape) if a != axis], bool)
+
+    def ends(self) -> list[list[int]]:
+        """Numbers of the ``openings`` that make each opening of the model, in their order."""
+        out: dict[int, list[int]] = {}
+        for m, patch in enumerate(self.openings):
+            out.setdefault(patch.end if patch.end >= 0 else m, []).append(m)
+        return [out[k] for k in sorted(out)]
 
     @property
     def has_flow(self) -> bool:

@@ -3,17 +3,35 @@
 from __future__ import annotations
 
 from ..errors import Problem
+from ..mesh.build import Built
 from ..model import Model
-from ..project.kind import LOAD
+from ..project.kind import LOAD, SHAPE
 from .case import Case
+
+
+def check_left_out(model: Model, built: Built, found: list[Problem]) -> None:
+    """What is left out must be fluid."""
+    for number, space in enumerate(model.left_out):
+        assert built.left_out is not None
+        if not (built.left_out == number).any():
+            found.append(
+                Problem(
+                    space.name,
+                    "point",
+                    "lies in no fluid, or in one that is left out already.",
+                    "Move the point into the fluid space that should be left out, or delete the row.",
+                    SHAPE,
+                    "at",
+                )
+            )
 
 
 def check_ways_out(model: Model, case: Case, found: list[Problem]) -> None:
     """Every fluid space with an inlet needs somewhere to leave; every model needs its heat to leave somewhere."""
     for space in range(case.spaces):
         here = [
-            (e, p)
-            for e, p in zip(model.openings, case.openings, strict=True)
+            (model.openings[p.end], p)
+            for p in case.openings
             if len(p.cells) and case.space[tuple(p.cells[0])] == space
         ]
         given = [e for e, p in here if p.kind == "velocity" and p.speed != 0]

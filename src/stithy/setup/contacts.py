@@ -17,7 +17,8 @@ def contacts(model: Model, built: Built):
     side opposite; nothing passes through its other sides.
     """
     joints = [s for s in model.solids if s.junction]
-    if not model.contacts and not joints:
+    sheets = built.crossing is not None and built.crossing.back is not None
+    if not model.contacts and not joints and not sheets:
         return None
     out = tuple(np.zeros(built.grid.shape) for _ in range(3))
     owner, names = built.owner, list(built.parts)
@@ -33,7 +34,19 @@ def contacts(model: Model, built: Built):
             view[(low & high2) | (low2 & high)] += c.resistance
     for s in joints:
         _joint(built, s, names, out)
+    if sheets:
+        _sheets(model, built, out)
     return out
+
+
+def _sheets(model: Model, built: Built, out) -> None:
+    """What sheets thinner than a cell resist, over the area of the cells' faces."""
+    solids = {s.name: s for s in model.solids}
+    for a in range(3):
+        c = np.nonzero(np.isfinite(built.crossing.back[a]))
+        k = np.array([solids[n].k[a] if n in solids else 1.0 for n in built.parts])
+        tilt = np.maximum(built.crossing.tilt[a][c], 0.05)
+        out[a][c] += built.crossing.thick[a][c] / k[built.crossing.sheet[a][c]] / tilt
 
 
 def _pair(mask: np.ndarray, axis: int):

@@ -98,7 +98,7 @@ def _fluids(model: Model, built: Built, periodic: frozenset[str], found):
         if s.starts is not None:
             start[(built.kind == FLUID) & (built.space_of == m)] = s.starts
     if model.regions:
-        label, _ = fluid_spaces(built.kind, tuple(map("xyz".index, sorted(periodic))))
+        label, _ = fluid_spaces(built.kind, tuple(map("xyz".index, sorted(periodic))), built.shut)
         for region in model.regions:
             at = built.grid.find(region.point)
             if at is None or built.kind[at] != FLUID:

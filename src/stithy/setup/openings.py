@@ -2,20 +2,27 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 
 from ..errors import Problem
+from ..mesh.build import Built
 from ..mesh.occupancy import FLUID
 from ..mesh.surfaces import block, span
 from ..model import Model, Opening
 from ..project.kind import LOAD, SHAPE
 from .case import Case, FanCurve, Fluid, OpeningFaces
+from .ends import density, on_plate
 from .inflow import developed
 
 
-def openings(model: Model, case: Case, found: list[Problem]) -> list[OpeningFaces]:
+def openings(model: Model, case: Case, built: Built, found: list[Problem]) -> list[OpeningFaces]:
     """The faces of all openings; notes those that are blocked, and two that serve one fluid at one place."""
-    out = [_faces(model, case, end, found) for end in model.openings]
+    out = []
+    for number, end in enumerate(model.openings):
+        made = on_plate(model, case, built, end, found) if end.plated else [_faces(model, case, end, found)]
+        out += [replace(x, end=number) for x in made]
     _check_shared(model, out, found)
     return out
 
@@ -58,7 +65,7 @@ def _faces(model: Model, case: Case, end: Opening, found) -> OpeningFaces:
     elif end.kind == "volume":
         speed = end.value / area
     elif end.kind == "mass":
-        speed = end.value / (area * _density(fluid, end.temperature))
+        speed = end.value / (area * density(fluid, end.temperature))
     else:
         kind, pressure = "pressure", end.value
     curve = FanCurve(end.fan.flow, end.fan.rise) if end.fan else None
@@ -113,7 +120,8 @@ def _served(model: Model, case: Case, end: Opening, cells, found) -> np.ndarray:
 def _check_shared(model: Model, faces: list[OpeningFaces], found) -> None:
     """Openings that overlap must serve different fluids."""
     taken: dict = {}
-    for end, p in zip(model.openings, faces, strict=True):
+    for p in faces:
+        end = model.openings[p.end]
         other = next((taken[key] for c in p.cells if (key := (p.axis, p.outward, *map(int, c))) in taken), None)
         if other:
             found.append(
@@ -127,13 +135,6 @@ def _check_shared(model: Model, faces: list[OpeningFaces], found) -> None:
                 )
             )
         taken |= {(p.axis, p.outward, *map(int, c)): end.name for c in p.cells}
-
-
-def _density(fluid: Fluid, temperature: float) -> float:
-    if fluid.table is None:
-        return fluid.rho
-    table = np.array(fluid.table).T
-    return float(np.interp(temperature, table[0], table[1]))
 
 
 def without_hub(case: Case, device, axis: int, cells: np.ndarray) -> np.ndarray:

@@ -11,7 +11,7 @@ from ..mesh.build import Built, build
 from ..mesh.surfaces import Surface, outer_surfaces
 from ..model import Model
 from .case import Case
-from .checks import check_ways_out
+from .checks import check_left_out, check_ways_out
 from .contacts import contacts
 from .drive import drive, shrinking
 from .materials import fill
@@ -74,7 +74,7 @@ def assemble(model: Model) -> tuple[Prepared, list[Problem]]:
         start=filling.start if (filling.start != model.ambient).any() else None,
         tables=filling.tables,
     )
-    case.openings = openings(model, case, found)
+    case.openings = openings(model, case, built, found)
     case.fans = [fan_faces(case, fan, found) for fan in model.fans]
     case.screens = [screen_faces(case, x, found) for x in model.screens]
     case.drive = drive(model, case, found)
@@ -83,6 +83,7 @@ def assemble(model: Model) -> tuple[Prepared, list[Problem]]:
     case.links = conditions(case, surfaces, model.ambient)
     case.drive = shrinking(model, case)
     check_ways_out(model, case, found)
+    check_left_out(model, built, found)
     prepared = Prepared(
         case,
         built,

@@ -117,7 +117,20 @@ class Solution:
     @cached_property
     def spaces(self) -> np.ndarray:
         """Number of the fluid space of every cell; -1 in solids."""
-        return fluid_spaces(self.kind, tuple(map("xyz".index, self.summary.get("periodic", ()))))[0]
+        return fluid_spaces(self.kind, tuple(map("xyz".index, self.summary.get("periodic", ()))), self._shut())[0]
+
+    def _shut(self) -> tuple[np.ndarray, ...] | None:
+        """High faces of cells that are walls between two fluid cells; None where there are none."""
+        w, out = self.walls, tuple(np.zeros(self.kind.shape, bool) for _ in range(3))
+        if w is None:
+            return None
+        n = self.kind.shape
+        for a in range(3):
+            cells = np.stack(np.unravel_index(w.cell[(w.axis == a) & (w.outward > 0) & (w.outer == 0)], n), -1)
+            ahead = cells + np.eye(3, dtype=int)[a]
+            cells, ahead = (x[ahead[:, a] < n[a]] for x in (cells, ahead))
+            out[a][tuple(cells[self.kind[tuple(ahead.T)] == FLUID].T)] = True
+        return out if any(x.any() for x in out) else None
 
     def at_instant(self, time: float) -> Solution:
         """The kept instant nearest to ``time`` (s), or the last field where none is kept."""

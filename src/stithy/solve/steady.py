@@ -157,7 +157,10 @@ class Steady:
 
     def flows(self) -> np.ndarray:
         """Inward volume flow (m3/s) through each patch, then along each inside fan's blowing direction."""
-        out = [-p.outward * float((self.flow.u[p.axis][f] * a).sum()) for p, f, a in self.flow.openings]
+        out = [
+            sum(-p.outward * float((self.flow.u[p.axis][f] * a).sum()) for p, f, a in end)
+            for end in self.flow.devices.ends
+        ]
         out += [f.sign * float((self.flow.u[f.axis][i] * a).sum()) for f, i, a in self.flow.planes]
         return np.array(out)
 

@@ -1,0 +1,161 @@
+"""Blanking plates: cells that close a rim, painted on its outer side so that what lies behind keeps its volume.
+
+A plate is the layer between the surface that its rim spans and the same surface moved outwards, thick enough that no step
+from cell to cell jumps over it, and a cell wider than its rim. The surface is a height over the rim's mean plane.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from ..model import Plate
+from ..shapes.mouths import Mouth, basis
+from .lines import Grid, Spacing
+from .occupancy import FLUID
+
+#: steps from cell to cell that a plate is thick
+THICK = 1.5
+
+
+@dataclass(frozen=True)
+class _Sheet:
+    """The surface that a rim spans: its middle, two directions in its mean plane and the normal outwards (m), the rim in
+    the plane and its heights over it, and their steepest slope."""
+
+    centre: np.ndarray
+    one: np.ndarray
+    two: np.ndarray
+    out: np.ndarray
+    rim: np.ndarray
+    heights: np.ndarray
+
+    @property
+    def slope(self) -> float:
+        """Steepest rise of the surface near its rim."""
+        if np.abs(self.heights).max() < 1e-9:
+            return 0.0
+        along = np.linalg.norm(np.roll(self.rim, -1, 0) - self.rim, axis=1)
+        reach = np.linalg.norm(self.rim, axis=1)
+        steep = np.abs(np.roll(self.heights, -1) - self.heights) / np.maximum(along, 1e-12)
+        return float(min(max(np.quantile(steep, 0.9), np.abs(self.heights).max() / reach.min()), 3.0))
+
+    def height(self, p: np.ndarray) -> np.ndarray:
+        """Height (m) of the surface at places (n, 2) of its plane: mean-value coordinates of the rim, source: M. Floater,
+        Comput. Aided Geom. Des. 20 (2003); outside, that of the nearest corner."""
+        if np.abs(self.heights).max() < 1e-9:
+            return np.zeros(len(p))
+        import shapely
+
+        to = self.rim[None] - p[:, None]
+        far = np.maximum(np.linalg.norm(to, axis=2), 1e-12)
+        on = np.roll(to, -1, 1)
+        half = 0.5 * np.arctan2(
+            to[..., 0] * on[..., 1] - to[..., 1] * on[..., 0], (to * on).sum(axis=2)
+        )
+        tan = np.tan(half)
+        weight = (np.roll(tan, 1, 1) + tan) / far
+        total = weight.sum(axis=1)
+        inside = shapely.contains_xy(shapely.Polygon(self.rim), *p.T) & (np.abs(total) > 1e-9)
+        mean = (weight * self.heights).sum(axis=1) / np.where(inside, total, 1.0)
+        return np.where(inside, mean, self.heights[np.argmin(far, axis=1)])
+
+    def flat(self, x: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+        """Places (n, 2) in the plane of points (n, 3), and how far they stand out of the surface (m)."""
+        d = x - self.centre
+        p = np.stack([d @ self.one, d @ self.two], -1)
+        return p, d @ self.out - self.height(p)
+
+
+def sheet(rim: Mouth) -> _Sheet:
+    """The surface of a rim."""
+    centre, out = rim.centre, rim.normal
+    one, two = basis(out)
+    d = np.array(rim.points) - centre
+    heights = d @ out
+    if np.ptp(heights) < 1e-6 * np.sqrt(rim.area):
+        centre, heights = centre + heights.mean() * out, np.zeros(len(d))
+    return _Sheet(centre, one, two, out, np.stack([d @ one, d @ two], -1), heights)
+
+
+def paint_plates(grid: Grid, kind: np.ndarray, plates: tuple[Plate, ...]) -> np.ndarray:
+    """Number of the plate that takes each fluid cell, -1 where none does."""
+    of = np.full(kind.shape, -1, np.int32)
+    for number, plate in enumerate(plates):
+        for rim in plate.rims:
+            _paint(grid, kind, rim, number, of)
+    return of
+
+
+def _paint(grid: Grid, kind, rim: Mouth, number: int, of: np.ndarray) -> None:
+    import shapely
+
+    face = sheet(rim)
+    p = np.array(rim.points)
+    index = _around(grid, p, 0.0)
+    widest = [float(grid.widths[a][s].max()) for a, s in enumerate(index)]
+    steps = [(abs(face.out[a]) + face.slope) * w for a, w in enumerate(widest)]
+    thick, more = THICK * max(steps), max(widest)
+    index = _around(grid, p, thick + more)
+    at = np.stack(np.meshgrid(*(grid.centres[a][s] for a, s in enumerate(index)), indexing="ij"), -1)
+    free = kind[index] == FLUID
+    flat, above = face.flat(at[free])
+    wider = shapely.Polygon(face.rim).buffer(more)
+    here = shapely.contains_xy(wider, *flat.T) & (above > -1e-9) & (above <= thick)
+    view, taken = of[index], free.copy()
+    taken[free] = here
+    view[taken] = number
+
+
+def _around(grid: Grid, points, more: float) -> tuple[slice, slice, slice]:
+    """Cells about points, and those within ``more`` (m); one at least on either side."""
+    out = []
+    for a in range(3):
+        lines = grid.lines[a]
+        low = int(np.searchsorted(lines, points[:, a].min() - more)) - 2
+        high = int(np.searchsorted(lines, points[:, a].max() + more)) + 1
+        out.append(slice(max(low, 0), min(high, len(lines) - 1)))
+    return tuple(out)
+
+
+def spacings(plates: tuple[Plate, ...], a: int, across: int) -> tuple[set[float], list[Spacing]]:
+    """Lines and spacings that plates ask for along axis ``a``: a line in the plane of those that stand square to it, cells
+    across the others."""
+    lines, out = set(), []
+    for rim in (r for plate in plates for r in plate.rims):
+        p = np.array(rim.points)[:, a]
+        low, high = float(p.min()), float(p.max())
+        if high - low < 1e-9:
+            lines.add(round(low, 9))
+        elif high - low > 0.3 * np.sqrt(rim.area):
+            out.append(Spacing(low, high, (high - low) / max(4, across)))
+    return lines, out
+
+
+def inner_faces(grid: Grid, label: np.ndarray, of: np.ndarray, number: int, rims: tuple[Mouth, ...], shut=None):
+    """Faces between a plate and the fluid behind it: per (axis, way into the fluid) the fluid cells (n, 3), and the number
+    of that fluid space, which most of the rims' inner side meets; ({}, -1) where it closes nothing.
+
+    ``label`` numbers connected fluid, ``shut`` are the faces that sheets close.
+    """
+    out: dict = {}
+    votes: dict[int, float] = {}
+    own = of == number
+    inward = -sum(r.vector for r in rims)
+    inward = inward / max(float(np.linalg.norm(inward)), 1e-300)
+    for a in range(3):
+        for way in (-1, 1):
+            beside = np.roll(own, way, a)
+            np.moveaxis(beside, a, 0)[0 if way == 1 else -1] = False
+            if shut is not None:
+                beside &= ~(shut[a] if way == -1 else np.roll(shut[a], 1, a))
+            cells = np.argwhere(beside & (label >= 0))
+            out[a, way] = cells
+            area = np.prod([grid.widths[t][cells[:, t]] for t in range(3) if t != a], axis=0)
+            for m, x in zip(label[tuple(cells.T)], way * inward[a] * area, strict=True):
+                votes[int(m)] = votes.get(int(m), 0.0) + float(x)
+    space = max(votes, key=lambda m: votes[m], default=-1)
+    if space < 0 or votes[space] <= 0.0:
+        return {}, -1
+    return {k: c[label[tuple(c.T)] == space] for k, c in out.items()}, space
