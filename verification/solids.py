@@ -35,6 +35,28 @@ def cut(one, *others):
     return one
 
 
+def filleted(shape, radius: float, chosen):
+    """A solid with rounded edges: those for whose middle and length ``chosen`` is true."""
+    from OCP.BRepFilletAPI import BRepFilletAPI_MakeFillet
+    from OCP.BRepGProp import BRepGProp
+    from OCP.GProp import GProp_GProps
+    from OCP.TopAbs import TopAbs_ShapeEnum
+    from OCP.TopExp import TopExp_Explorer
+    from OCP.TopoDS import TopoDS
+
+    rounding, walk, seen = BRepFilletAPI_MakeFillet(shape), TopExp_Explorer(shape, TopAbs_ShapeEnum.TopAbs_EDGE), set()
+    while walk.More():
+        edge, lengths = TopoDS.Edge(walk.Current()), GProp_GProps()
+        BRepGProp.LinearProperties_s(edge, lengths)
+        c = lengths.CentreOfMass()
+        middle = tuple(round(x, 6) for x in (c.X(), c.Y(), c.Z()))
+        if chosen(middle, lengths.Mass()) and middle not in seen:
+            seen.add(middle)
+            rounding.Add(radius, edge)
+        walk.Next()
+    return rounding.Shape()
+
+
 def bent_tube(points, radius: float, bend: float):
     """A round bar along a line of points with rounded corners, all in one plane of x and y."""
     import numpy as np

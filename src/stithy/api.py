@@ -14,6 +14,7 @@ if TYPE_CHECKING:  # heavy, and only names here
     from .imports.faults import Fault
     from .imports.job import Taken
     from .mesh.leak import Leak
+    from .mesh.openings import Found
     from .mesh.spaces import FluidSpace, Pair
     from .read.band import Bands
     from .read.quantities import Quantities
@@ -145,7 +146,47 @@ class Project:
 
         p, _ = assemble(resolve(self.document, self._named(layout)))
         cells = {n: p.case.openings[o[0]].cells for n, o in zip(p.ends, p.case.ends(), strict=True)}
-        return spaces(p.built, cells, tuple(map("xyz".index, sorted(p.case.periodic))))
+        return spaces(p.model, p.built, cells, tuple(map("xyz".index, sorted(p.case.periodic))))
+
+    def openings(self, layout: str = "") -> list[Found]:
+        """The openings of a layout's solids to the outside, whether closed or not: those of a solid that are alike in one
+        plane together, the largest first."""
+        from .kinds.assembly import resolve
+        from .kinds.closing import grouped, mouths_of_all, plate_over
+        from .mesh.openings import Found, at_outside
+
+        name = self._named(layout)
+        model = resolve(self.document, name)
+        mouths = mouths_of_all(self.document, name)
+        wide = {s.name: max(b - a for a, b in s.bounds) for s in model.solids}
+        mouths = [m for m in mouths if not m[1].blind or m[2].area > 0.1 * wide.get(m[0], 0.0) ** 2]
+        kept = [m for m, at in zip(mouths, at_outside(model, [m[2] for m in mouths]), strict=True) if at]
+        flows = {e.enclosure: e.name for e in model.openings if e.plated}
+        out = []
+        for group in grouped(kept):
+            rims = tuple(rim for _, _, rim in group)
+            plates = {plate_over(model, r) for r in rims}
+            plate = plates.pop() if len(plates) == 1 else ""
+            out.append(Found(group[0][0], group[0][1], rims, plate, flows.get(plate, "")))
+        return sorted(out, key=lambda f: -f.area)
+
+    def close(self, names: Sequence[str] = (), layout: str = "") -> list[str]:
+        """Close openings of solids with blanking plates (save the document then): all that are open, or those of the
+        solids named; the names of the new plates.
+
+        Raises StithyError where a solid has none.
+        """
+        from .kinds.closing import close
+
+        name = self._named(layout)
+        found = [f for f in self.openings(name) if not f.plate and (not names or f.of in names)]
+        without = [n for n in names if n not in {f.of for f in found}]
+        if without:
+            raise StithyError(f"“{without[0]}” has no opening that is not closed. See them: stithy openings PROJECT.")
+        before = {r.name for r in self.document.rows}
+        edit = close(self.document, name, [(f.of, f.raw, len(f.rims)) for f in found])
+        self.document = edit.apply(self.document)
+        return [r.name for r in self.document.rows if r.name not in before]
 
     def contacts(self, layout: str = "") -> list[Pair]:
         """The pairs of parts of a layout that touch, the largest area first."""
@@ -155,23 +196,38 @@ class Project:
 
         return pairs(build(resolve(self.document, self._named(layout))))
 
-    def leak(self, point: Sequence[float], layout: str = "") -> Leak | None:
+    def leak(self, point: Sequence[float] | None = None, layout: str = "") -> Leak | None:
         """The way fluid takes from a point (m) to the sides of the model, with its narrowest place; None where it is
-        closed in.
+        closed in. Without a point from behind the blanking plates, whichever leaks first.
 
         Raises StithyError where the point lies in no fluid.
         """
+        from dataclasses import replace
+
         from .kinds.assembly import resolve
         from .mesh.build import build
-        from .mesh.leak import leak
+        from .mesh.leak import behind, leak
 
+        model = replace(resolve(self.document, self._named(layout)), left_out=())
+        built = build(model)
+        if point is None:
+            return next((found for p in behind(model, built) if (found := leak(built, p)) is not None), None)
         try:
-            return leak(build(resolve(self.document, self._named(layout))), point)
+            return leak(built, point)
         except ValueError as error:
             where = ", ".join(f"{1e3 * x:.4g}" for x in point)
             raise StithyError(
                 f"{where} mm lies in no fluid. Give a point inside the space that should be closed."
             ) from error
+
+    def opening_at(self, leak: Leak, layout: str = "") -> Found | None:
+        """The opening that is not closed in which a leak's narrowest place lies, or None: it is a gap."""
+        for found in self.openings(layout):
+            for rim in found.rims:
+                off = sum((a - b) ** 2 for a, b in zip(rim.centre, leak.place, strict=True)) ** 0.5
+                if not found.plate and off < 0.6 * rim.size[0] + leak.width:
+                    return found
+        return None
 
     def weigh(self) -> str:
         """All layouts against the limits, as a text table, best first."""

@@ -1,4 +1,4 @@
-"""The commands about solids and fluids: import, faults, spaces, contacts, leak."""
+"""The commands about solids and fluids: import, faults, openings, close, spaces, contacts, leak."""
 
 from __future__ import annotations
 
@@ -24,14 +24,23 @@ def arguments(command, parsers) -> None:
     for name, do, what in (
         ("faults", faults, "list what is wrong with imported solids, and whether it matters"),
         ("spaces", spaces, "list the fluid spaces: volume, a point inside, parts touched, openings"),
+        ("openings", openings, "list the openings of solids to the outside, and what closes them"),
         ("contacts", contacts, "list the pairs of parts that touch, with their areas"),
     ):
         p = command(name, do, what)
         p.add_argument("--layout", default="", help="which layout (the first when left out)")
     p = command("leak", leak, "show the way fluid takes from a point to the outside, and its narrowest place")
-    p.add_argument("point", help='a point in the fluid, such as "10, 5, 2 mm"')
+    p.add_argument(
+        "point",
+        nargs="?",
+        default="",
+        help='a point in the fluid, such as "10, 5, 2 mm" (behind the blanking plates when left out)',
+    )
     p.add_argument("--layout", default="", help="which layout (the first when left out)")
-    for name in ("import", "faults", "spaces", "contacts", "leak"):
+    p = command("close", close, "close openings of solids with blanking plates that always seal")
+    p.add_argument("of", nargs="*", help="solids whose openings are closed (all of them when left out)")
+    p.add_argument("--layout", default="", help="which layout (the first when left out)")
+    for name in ("import", "faults", "spaces", "openings", "contacts", "close", "leak"):
         parsers[name].add_argument("--json", action="store_true", help="JSON in SI units")
 
 
@@ -108,11 +117,12 @@ def spaces(a) -> int:
         return 0
     show_table(
         [
-            ["fluid space", "openings", "touches", "volume cm3", "a point inside mm"],
+            ["fluid space", "filled with", "openings", "touches", "volume cm3", "a point inside mm"],
             *(
                 [
-                    f"fluid space {s.number + 1}",
-                    ", ".join(s.openings) or "none: closed",
+                    s.name or f"fluid space {s.number + 1}",
+                    s.fluid,
+                    ", ".join(s.openings) or ("reaches the sides" if s.sides else "none: closed"),
                     _some(s.parts),
                     f"{1e6 * s.volume:.5g}",
                     ", ".join(f"{1e3 * x:.4g}" for x in s.point),
@@ -120,8 +130,60 @@ def spaces(a) -> int:
                 for s in found
             ),
         ],
-        words=3,
+        words=4,
     )
+    return 0
+
+
+def openings(a) -> int:
+    """List openings of solids; 1 when some are not closed."""
+    found = api.open_project(a.project).openings(a.layout)
+    if a.json:
+        rows = [
+            {
+                "of": f.of,
+                "count": len(f.rims),
+                "area": f.area,
+                "round": f.rims[0].round,
+                "size": list(f.rims[0].size),
+                "middle": f.rims[0].centre.tolist(),
+                "outward": f.rims[0].normal.tolist(),
+                "plate": f.plate,
+                "flow": f.flow,
+            }
+            for f in found
+        ]
+        print(json.dumps(rows, indent=1))
+    else:
+        show_table(
+            [
+                ["opening of", "closed by", "flow", "size mm", "area mm2", "middle mm"],
+                *(
+                    [
+                        f.of,
+                        f.plate or "open",
+                        f.flow or "-",
+                        f.size,
+                        f"{1e6 * f.area:.5g}",
+                        ", ".join(f"{round(1e3 * x, 3) + 0:.5g}" for x in f.rims[0].centre),
+                    ]
+                    for f in found
+                ),
+            ],
+            words=3,
+        )
+    return 1 if any(not f.plate for f in found) else 0
+
+
+def close(a) -> int:
+    """Close openings and save."""
+    project = api.open_project(a.project)
+    names = project.close(a.of, a.layout)
+    files.save(project.document, project.folder)
+    if a.json:
+        print(json.dumps(names))
+    else:
+        print(f"closed by {', '.join(names)}" if names else "no opening was open")
     return 0
 
 
@@ -137,9 +199,11 @@ def contacts(a) -> int:
 
 def leak(a) -> int:
     """Show a leak; 1 when there is one."""
-    found = api.open_project(a.project).leak(units.vector(a.point, "length", 3), a.layout)
+    project = api.open_project(a.project)
+    found = project.leak(units.vector(a.point, "length", 3) if a.point else None, a.layout)
+    opening = project.opening_at(found, a.layout) if found else None
     if a.json:
-        told = found and found.__dict__ | {"path": found.path.tolist()}
+        told = found and found.__dict__ | {"path": found.path.tolist(), "opening": opening and opening.of}
         print(json.dumps(told, indent=1, default=bool))
     elif found is None:
         print("no leak: the fluid there is closed in")
@@ -148,7 +212,8 @@ def leak(a) -> int:
         size = f"{1e3 * found.width:.4g} mm" + (" (narrower than the cells there)" if found.below_grid else "")
         length = float(abs(found.path[1:] - found.path[:-1]).sum())
         sides = " and ".join(found.beside) or "the sides"
-        print(f"leaks: {size} at its narrowest, at {where} mm, beside {sides}; {1e3 * length:.4g} mm to the outside")
+        what = f"opening {opening.size} mm of {opening.of}, not closed" if opening else f"gap beside {sides}"
+        print(f"leaks: {what}: {size} at its narrowest, at {where} mm; {1e3 * length:.4g} mm to the outside")
     return 0 if found is None else 1
 
 

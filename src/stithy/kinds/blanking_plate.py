@@ -27,16 +27,26 @@ class BlankingPlate(Row):
     kind: Literal["blanking plate"] = "blanking plate"
     of: Annotated[
         Text,
-        Cell("closes", SHAPE, "the solid whose mouth it closes; empty: the loop below", refers=("solid",), columns=("material",)),
+        Cell(
+            "closes",
+            SHAPE,
+            "the solid whose mouth it closes; empty: the loop below",
+            refers=("solid",),
+            columns=("material",),
+        ),
     ] = ""
     at: Annotated[
         Text, Cell("middle", SHAPE, "middle of the mouth, where the solid's file has it", columns=("place",))
     ] = "0, 0, 0 mm"
     faces: Annotated[Text, Cell("faces", SHAPE, "direction out of the mouth, as x, y, z")] = "0, 0, 1"
-    alike: Annotated[Text, Cell("closes also", SHAPE, "one, or all mouths of the solid that are alike in one plane", ALIKE)] = "one"
+    alike: Annotated[
+        Text, Cell("closes also", SHAPE, "one, or all mouths of the solid that are alike in one plane", ALIKE)
+    ] = "one"
     loop: Annotated[
         Text,
-        Cell("loop", SHAPE, "or corners of its rim, counterclockwise seen from outside: 0, 0, 0; 10, 0, 0; 10, 8, 0 mm"),
+        Cell(
+            "loop", SHAPE, "or corners of its rim, counterclockwise seen from outside: 0, 0, 0; 10, 0, 0; 10, 8, 0 mm"
+        ),
     ] = ""
 
 

@@ -56,10 +56,15 @@ def check_places(r: Reader, model: Model) -> None:
         for other in model.openings[:i]:
             if end.plated and end.enclosure == other.enclosure:
                 r.note(
-                    r.by_name[end.name], "on", f"lies on the same plate as “{other.name}”.", "Choose another plate for one."
+                    r.by_name[end.name],
+                    "on",
+                    f"lies on the same plate as “{other.name}”.",
+                    "Choose another plate for one.",
                 )
-            elif not end.plated and (end.enclosure, end.side, end.serves) == (other.enclosure, other.side, other.serves) and all(
-                p[0] < q[1] - EPS and q[0] < p[1] - EPS for p, q in zip(end.rect, other.rect, strict=True)
+            elif (
+                not end.plated
+                and (end.enclosure, end.side, end.serves) == (other.enclosure, other.side, other.serves)
+                and all(p[0] < q[1] - EPS and q[0] < p[1] - EPS for p, q in zip(end.rect, other.rect, strict=True))
             ):
                 r.note(r.by_name[end.name], "at", f"overlaps “{other.name}”.", "Move or shrink one of the two.")
     for fan in model.fans:

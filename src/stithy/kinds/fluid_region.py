@@ -22,8 +22,7 @@ class FluidRegion(Row):
     kind: Literal["fluid region"] = "fluid region"
     at: Annotated[Text, Cell("point", SHAPE, "any point of the fluid space", columns=("place",))] = "0, 0, 0 mm"
     fluid: Annotated[
-        Text,
-        Cell("fluid", LOAD, "what fills it, or left out", (LEFT_OUT,), ("fluid",), "fluids", ("flow",)),
+        Text, Cell("fluid", LOAD, "what fills it, or left out", (LEFT_OUT,), ("fluid",), "fluids", ("flow",))
     ] = "water"
     outside: Annotated[
         Text,

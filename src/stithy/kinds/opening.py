@@ -35,9 +35,7 @@ class Opening(Row):
     direction: Annotated[
         Text, Cell("direction", LOAD, "where a given flow heads, as x, y, z; empty: square to the opening")
     ] = ""
-    swirl: Annotated[
-        Text, Cell("swirl", LOAD, "speed around its axis at the rim over that along it; empty: none")
-    ] = ""
+    swirl: Annotated[Text, Cell("swirl", LOAD, "speed around its axis at the rim over that along it; empty: none")] = ""
     turbulence: Inflow = ""
     serves: Annotated[
         Text,

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 from numba import njit
 
+from ..model import Model
 from .build import Built
 from .occupancy import FLUID, SOLID
 
@@ -57,6 +58,19 @@ def leak(built: Built, point) -> Leak | None:
     return Leak(
         path, 2.0 * width, tuple(map(float, place)), _beside(built, walls, place), 2.0 * width < _cell(built, place)
     )
+
+
+def behind(model: Model, built: Built) -> list[np.ndarray]:
+    """Points (m) in the fluid behind every blanking plate: half its rim's width in."""
+    out = []
+    for rim in (r for plate in model.plates for r in plate.rims):
+        for share in (0.5, 0.25, 0.1):
+            point = rim.centre - share * rim.size[1] * rim.normal
+            at = built.grid.find(point)
+            if at is not None and built.kind[at] == FLUID:
+                out.append(point)
+                break
+    return out
 
 
 def _span(built: Built) -> float:

@@ -68,7 +68,11 @@ def _flood(fluid, shut0, shut1, shut2, wraps):
             at = (c // (n1 * n2), (c // n2) % n1, c % n2)
             for t in range(6):
                 a, step = t // 2, 1 - 2 * (t % 2)
-                x, y, z = at[0] + (step if a == 0 else 0), at[1] + (step if a == 1 else 0), at[2] + (step if a == 2 else 0)
+                x, y, z = (
+                    at[0] + (step if a == 0 else 0),
+                    at[1] + (step if a == 1 else 0),
+                    at[2] + (step if a == 2 else 0),
+                )
                 if wraps[a]:
                     x, y, z = x % n0, y % n1, z % n2
                 if not (0 <= x < n0 and 0 <= y < n1 and 0 <= z < n2) or not fluid[x, y, z] or label[x, y, z] >= 0:

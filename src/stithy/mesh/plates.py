@@ -1,7 +1,7 @@
 """Blanking plates: cells that close a rim, painted on its outer side so that what lies behind keeps its volume.
 
-A plate is the layer between the surface that its rim spans and the same surface moved outwards, thick enough that no step
-from cell to cell jumps over it, and a cell wider than its rim. The surface is a height over the rim's mean plane.
+A plate is the first layer of cells beyond the surface that its rim spans, a cell wider than the rim, so that no step from
+cell to cell jumps over it. The surface is a height over the rim's mean plane.
 """
 
 from __future__ import annotations
@@ -14,9 +14,6 @@ from ..model import Plate
 from ..shapes.mouths import Mouth, basis
 from .lines import Grid, Spacing
 from .occupancy import FLUID
-
-#: steps from cell to cell that a plate is thick
-THICK = 1.5
 
 
 @dataclass(frozen=True)
@@ -31,16 +28,6 @@ class _Sheet:
     rim: np.ndarray
     heights: np.ndarray
 
-    @property
-    def slope(self) -> float:
-        """Steepest rise of the surface near its rim."""
-        if np.abs(self.heights).max() < 1e-9:
-            return 0.0
-        along = np.linalg.norm(np.roll(self.rim, -1, 0) - self.rim, axis=1)
-        reach = np.linalg.norm(self.rim, axis=1)
-        steep = np.abs(np.roll(self.heights, -1) - self.heights) / np.maximum(along, 1e-12)
-        return float(min(max(np.quantile(steep, 0.9), np.abs(self.heights).max() / reach.min()), 3.0))
-
     def height(self, p: np.ndarray) -> np.ndarray:
         """Height (m) of the surface at places (n, 2) of its plane: mean-value coordinates of the rim, source: M. Floater,
         Comput. Aided Geom. Des. 20 (2003); outside, that of the nearest corner."""
@@ -51,9 +38,7 @@ class _Sheet:
         to = self.rim[None] - p[:, None]
         far = np.maximum(np.linalg.norm(to, axis=2), 1e-12)
         on = np.roll(to, -1, 1)
-        half = 0.5 * np.arctan2(
-            to[..., 0] * on[..., 1] - to[..., 1] * on[..., 0], (to * on).sum(axis=2)
-        )
+        half = 0.5 * np.arctan2(to[..., 0] * on[..., 1] - to[..., 1] * on[..., 0], (to * on).sum(axis=2))
         tan = np.tan(half)
         weight = (np.roll(tan, 1, 1) + tan) / far
         total = weight.sum(axis=1)
@@ -91,21 +76,20 @@ def paint_plates(grid: Grid, kind: np.ndarray, plates: tuple[Plate, ...]) -> np.
 def _paint(grid: Grid, kind, rim: Mouth, number: int, of: np.ndarray) -> None:
     import shapely
 
-    face = sheet(rim)
-    p = np.array(rim.points)
-    index = _around(grid, p, 0.0)
-    widest = [float(grid.widths[a][s].max()) for a, s in enumerate(index)]
-    steps = [(abs(face.out[a]) + face.slope) * w for a, w in enumerate(widest)]
-    thick, more = THICK * max(steps), max(widest)
-    index = _around(grid, p, thick + more)
+    face, p = sheet(rim), np.array(rim.points)
+    more = max(float(grid.widths[a][s].max()) for a, s in enumerate(_around(grid, p, 0.0)))
+    index = _around(grid, p, 2.0 * more)
     at = np.stack(np.meshgrid(*(grid.centres[a][s] for a, s in enumerate(index)), indexing="ij"), -1)
-    free = kind[index] == FLUID
-    flat, above = face.flat(at[free])
-    wider = shapely.Polygon(face.rim).buffer(more)
-    here = shapely.contains_xy(wider, *flat.T) & (above > -1e-9) & (above <= thick)
-    view, taken = of[index], free.copy()
-    taken[free] = here
-    view[taken] = number
+    flat, above = face.flat(at.reshape(-1, 3))
+    out = (above > 0.0).reshape(at.shape[:3])
+    first = np.zeros(out.shape, bool)  # the first cells beyond the surface: no step from cell to cell jumps over them
+    for a in range(3):
+        x, y = np.moveaxis(out, a, 0), np.moveaxis(first, a, 0)
+        y[1:] |= x[1:] & ~x[:-1]
+        y[:-1] |= x[:-1] & ~x[1:]
+    wider = shapely.contains_xy(shapely.Polygon(face.rim).buffer(more), *flat.T).reshape(out.shape)
+    view = of[index]
+    view[first & wider & (kind[index] == FLUID) & (view < 0)] = number
 
 
 def _around(grid: Grid, points, more: float) -> tuple[slice, slice, slice]:
@@ -133,28 +117,39 @@ def spacings(plates: tuple[Plate, ...], a: int, across: int) -> tuple[set[float]
     return lines, out
 
 
-def inner_faces(grid: Grid, label: np.ndarray, of: np.ndarray, number: int, rims: tuple[Mouth, ...], shut=None):
-    """Faces between a plate and the fluid behind it: per (axis, way into the fluid) the fluid cells (n, 3), and the number
-    of that fluid space, which most of the rims' inner side meets; ({}, -1) where it closes nothing.
+def cells_of(of: np.ndarray, count: int) -> list[np.ndarray]:
+    """Cells (n, 3) of each of ``count`` plates."""
+    at = np.argwhere(of >= 0)
+    which = of[tuple(at.T)]
+    order = np.argsort(which, kind="stable")
+    return np.split(at[order], np.searchsorted(which[order], np.arange(1, count)))
+
+
+def inner_faces(grid: Grid, label: np.ndarray, cells: np.ndarray, rims: tuple[Mouth, ...], shut=None):
+    """Faces between the ``cells`` (n, 3) of a plate and the fluid behind it: per (axis, way into the fluid) the fluid
+    cells (n, 3), and the number of that fluid space, which most of the rims' inner side meets; ({}, -1) where it closes
+    nothing.
 
     ``label`` numbers connected fluid, ``shut`` are the faces that sheets close.
     """
     out: dict = {}
     votes: dict[int, float] = {}
-    own = of == number
     inward = -sum(r.vector for r in rims)
     inward = inward / max(float(np.linalg.norm(inward)), 1e-300)
     for a in range(3):
         for way in (-1, 1):
-            beside = np.roll(own, way, a)
-            np.moveaxis(beside, a, 0)[0 if way == 1 else -1] = False
+            beside = cells + way * np.eye(3, dtype=int)[a]
+            here = (beside[:, a] >= 0) & (beside[:, a] < label.shape[a])
+            own, beside = cells[here], beside[here]
+            wet = label[tuple(beside.T)] >= 0
             if shut is not None:
-                beside &= ~(shut[a] if way == -1 else np.roll(shut[a], 1, a))
-            cells = np.argwhere(beside & (label >= 0))
-            out[a, way] = cells
-            area = np.prod([grid.widths[t][cells[:, t]] for t in range(3) if t != a], axis=0)
-            for m, x in zip(label[tuple(cells.T)], way * inward[a] * area, strict=True):
-                votes[int(m)] = votes.get(int(m), 0.0) + float(x)
+                wet &= ~shut[a][tuple((own if way > 0 else beside).T)]
+            beside = beside[wet]
+            out[a, way] = beside
+            area = np.prod([grid.widths[t][beside[:, t]] for t in range(3) if t != a], axis=0)
+            found = label[tuple(beside.T)]
+            for m in np.unique(found):
+                votes[int(m)] = votes.get(int(m), 0.0) + way * float(inward[a] * area[found == m].sum())
     space = max(votes, key=lambda m: votes[m], default=-1)
     if space < 0 or votes[space] <= 0.0:
         return {}, -1

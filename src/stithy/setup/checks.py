@@ -30,9 +30,7 @@ def check_ways_out(model: Model, case: Case, found: list[Problem]) -> None:
     """Every fluid space with an inlet needs somewhere to leave; every model needs its heat to leave somewhere."""
     for space in range(case.spaces):
         here = [
-            (model.openings[p.end], p)
-            for p in case.openings
-            if len(p.cells) and case.space[tuple(p.cells[0])] == space
+            (model.openings[p.end], p) for p in case.openings if len(p.cells) and case.space[tuple(p.cells[0])] == space
         ]
         given = [e for e, p in here if p.kind == "velocity" and p.speed != 0]
         if given and not any(p.kind == "pressure" for _, p in here):

@@ -36,7 +36,7 @@ def on_plate(model: Model, case: Case, built: Built, end: Opening, found: list[P
     plate, none = model.plates[number], [OpeningFaces(0, 1, np.zeros((0, 3), int), "pressure", end.temperature)]
     assert built.plates is not None
     label, _ = fluid_spaces(case.kind, tuple(map("xyz".index, sorted(case.periodic))), built.shut)
-    faces, _ = inner_faces(case.grid, label, built.plates, number, plate.rims, built.shut)
+    faces, _ = inner_faces(case.grid, label, np.argwhere(built.plates == number), plate.rims, built.shut)
     faces = {k: c for k, c in faces.items() if len(c)}
     inward = -np.array(plate.outward)
     step = sum((way * inward[a] * _areas(case, a, c).sum() for (a, way), c in faces.items()), 0.0)

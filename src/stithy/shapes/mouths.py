@@ -125,7 +125,9 @@ def _of_triangles(form: Triangles) -> list[Mouth]:
     soft = apart & (bulges[face[first]] != bulges[face[second]]) & (angle > -SHARP)
     rim = (apart & (angle > SHARP)) | soft
     of = _joined(len(triangles), first[~rim], second[~rim])
-    normal = np.cross(points[triangles[:, 1]] - points[triangles[:, 0]], points[triangles[:, 2]] - points[triangles[:, 0]])
+    normal = np.cross(
+        points[triangles[:, 1]] - points[triangles[:, 0]], points[triangles[:, 2]] - points[triangles[:, 0]]
+    )
     normal /= np.maximum(np.linalg.norm(normal, axis=1), 1e-300)[:, None]
     here = np.flatnonzero(rim)
     owner = np.concatenate([first[here], second[here]])
@@ -174,7 +176,11 @@ def _edges(points, triangles):
 def _faces(form, count: int, first, second, angle) -> np.ndarray:
     """A number for the face of every triangle: the file's, else what runs on smoothly."""
     told = np.asarray(getattr(form, "faces", ()))
-    return told.astype(np.int64) if len(told) == count else _joined(count, *(x[np.abs(angle) < SHARP] for x in (first, second)))
+    return (
+        told.astype(np.int64)
+        if len(told) == count
+        else _joined(count, *(x[np.abs(angle) < SHARP] for x in (first, second)))
+    )
 
 
 def _bulging(face, first, second, angle, length) -> np.ndarray:

@@ -1,0 +1,77 @@
+"""Rows for what was found on solids: blanking plates over openings, what lies on them, what fills a fluid space."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from ..model import Model
+from ..project import edits
+from ..project.document import Document
+from ..project.edits import Edit
+from ..project.kind import KINDS
+from ..project.reader import Reader
+from ..shapes.mouths import Mouth
+from .blanking_plate import ALIKE, BlankingPlate, alike, mouths_of, quiet
+from .fluid_region import FluidRegion
+
+
+def mouths_of_all(document: Document, layout: str) -> list[tuple[str, Mouth, Mouth]]:
+    """Solid, mouth as its file has it and as it stands, of all solids of a layout."""
+    r = quiet(Reader(document, layout))
+    return [(row.name, raw, rim) for row in r.of("solid") for raw, rim in mouths_of(r, row)]
+
+
+def grouped(mouths: list[tuple[str, Mouth, Mouth]]) -> list[list[tuple[str, Mouth, Mouth]]]:
+    """Mouths of one solid that are alike in one plane, together."""
+    out: list[list[tuple[str, Mouth, Mouth]]] = []
+    for m in mouths:
+        group = next((g for g in out if g[0][0] == m[0] and alike(g[0][1], m[1])), None)
+        if group is None:
+            out.append([m])
+        else:
+            group.append(m)
+    return out
+
+
+def plate_over(model: Model, rim: Mouth) -> str:
+    """Name of the blanking plate that closes a rim, or ""."""
+    near = 0.05 * rim.area**0.5
+    for plate in model.plates:
+        for r in plate.rims:
+            if (
+                sum((a - b) ** 2 for a, b in zip(r.centre, rim.centre, strict=True)) < near**2
+                and r.normal @ rim.normal > 0.9
+            ):
+                return plate.name
+    return ""
+
+
+def close(document: Document, layout: str, found: Sequence[tuple[str, Mouth, int]]) -> Edit:
+    """Add a blanking plate for each: the solid, a mouth as its file has it, and how many are alike in its plane."""
+    steps: list[Edit] = []
+    after = document
+    for of, raw, count in found:
+        row = BlankingPlate(
+            name=edits.free_name(after, f"{of[:40]} plate"),
+            of=of,
+            at=", ".join(f"{1e3 * x:.6g}" for x in raw.centre) + " mm",
+            faces=", ".join(f"{x:.5g}" for x in raw.normal + 0.0),
+            alike=ALIKE[count > 1],
+        )
+        steps.append(edits.add_row(layout, row))
+        after = steps[-1].apply(after)
+    what = "close an opening" if len(steps) == 1 else f"close {len(steps)} openings"
+    return edits.many(what, steps)
+
+
+def put_on(document: Document, layout: str, plate: str, kind: str, **cells: str) -> tuple[str, Edit]:
+    """Put an opening, vent or wall fan on a blanking plate: the new row's name, and the edit."""
+    name = edits.free_name(document, cells.pop("name", kind.capitalize()))
+    return name, edits.add_row(layout, KINDS[kind].row(name=name, kind=kind, on=plate, **cells))
+
+
+def fill_space(document: Document, layout: str, point, fluid: str, name: str) -> tuple[str, Edit]:
+    """Say what fills the fluid space that holds a point (m), or that it is left out: the new row's name, and the edit."""
+    name = edits.free_name(document, name)
+    at = ", ".join(f"{1e3 * x:.5g}" for x in point) + " mm"
+    return name, edits.add_row(layout, FluidRegion(name=name, at=at, fluid=fluid))

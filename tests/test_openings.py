@@ -1,0 +1,148 @@
+"""Openings of solids: found on any solid, closed by plates that always seal, ends on them at any angle."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import replace
+
+import numpy as np
+import pytest
+import trimesh
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from stithy import api, cli
+from stithy import kinds as d
+from stithy.kinds.assembly import resolve
+from stithy.mesh.build import build
+from stithy.mesh.spaces import spaces
+from stithy.model import Model, Plate
+from stithy.project import edits, files
+from stithy.shapes import mouths as shapes
+from stithy.shapes.geometry import Mesh
+from verification import solids as s
+
+AIR = d.Document(name="Air", rows=(d.Surroundings(name="Air", gravity="0, 0, 0 m/s2"), d.GridRow(name="Grid")))
+
+
+def tube(radius: float, wall: float, length: float, along, at) -> Mesh:
+    """A straight tube of triangles about ``at`` (m)."""
+    turn = trimesh.geometry.align_vectors([0, 0, 1], along)
+    turn[:3, 3] = at
+    made = trimesh.creation.annulus(radius, radius + wall, length, sections=40, transform=turn)
+    made.merge_vertices()
+    return Mesh(f"{radius}{wall}{length}{along}{at}", 8, np.array(made.vertices), np.array(made.faces))
+
+
+@settings(max_examples=150, deadline=None)
+@given(
+    st.lists(st.floats(-1, 1), min_size=3, max_size=3).filter(lambda v: np.linalg.norm(v) > 0.2),
+    st.lists(st.floats(-1e-3, 1e-3), min_size=3, max_size=3),
+    st.floats(0.3, 3.0),
+    st.floats(4.0, 9.0),
+)
+def test_plates_always_seal(along, at, wall, across):
+    """Tubes anywhere, of any direction and wall (from a third of a cell to three cells) on a grid of even cells: two
+    mouths, two plates, and what lies between them is one space, of the bore's volume within a third of
+    a cell's share of it (9 % at four cells across, 4 % at nine)."""
+    cell, radius = 2e-3, 0.5 * across * 2e-3
+    form = tube(radius, wall * cell, 20e-3, along, at)
+    found = shapes.mouths(form)
+    assert len(found) == 2
+    model = _model(form, found, cell)
+    built = build(model)
+    outside, inside = spaces(model, built, {})
+    polygon = 0.5 * 40 * np.sin(2 * np.pi / 40) * radius**2 * 20e-3
+    assert inside.volume == pytest.approx(polygon, rel=0.35 / across)
+    assert outside.volume > 0.7 * 0.052**3
+
+
+def _model(form: Mesh, rims, cell: float) -> Model:
+    """A tube in an enclosure without walls, on even cells, its mouths closed."""
+    document = edits.add_row(
+        "First layout", d.Enclosure(name="Space", at="-26, -26, -26 mm", size="52, 52, 52 mm", wall="0 mm")
+    ).apply(AIR)
+    cells = {"coarsest": f"{1e3 * cell} mm", "growth": "1.02", "across_gaps": "1", "across_solids": "1"}
+    for key, value in cells.items():
+        document = edits.set_cell("First layout", "Grid", key, value).apply(document)
+    plain = resolve(document, "First layout")
+    block = edits.add_row("First layout", d.Block(name="Tube", at="0, 0, 0 mm", size="1, 1, 1 mm")).apply(document)
+    solid = resolve(block, "First layout").solids[0]
+    solid = replace(solid, boxes=(form.box,), form=replace(form, cells=1))
+    return replace(plain, solids=(solid,), plates=tuple(Plate(f"P{m}", (r,)) for m, r in enumerate(rims)))
+
+
+@pytest.fixture(scope="module")
+def housing(tmp_path_factory):
+    """A housing with a grille of 12 holes, a mouth whose rim runs over two faces, a filleted one, a screw hole; imported."""
+    place = tmp_path_factory.mktemp("housing")
+    body = s.cut(s.box((0, 0, 0), (80, 60, 40)), s.box((4, 4, 4), (72, 52, 32)))
+    body = s.cut(
+        body, *[s.round_bar((20 + 8 * i, 20 + 8 * j, 30), (0, 0, 1), 3, 20) for i in range(4) for j in range(3)]
+    )
+    body = s.cut(body, s.round_bar((-1, 0, 20), (1, 1, 0), 8, 30), s.round_bar((70, 30, 20), (1, 0, 0), 6, 20))
+    body = s.cut(body, s.round_bar((60, -1, 38), (0, 1, 0), 1, 6))
+    body = s.filleted(body, 1.0, lambda c, length: abs(c[0] - 80) < 0.1 and abs(c[1] - 30) < 1 and 30 < length < 45)
+    s.write_step(place / "housing.step", {"Housing": body})
+    files.save(AIR, place)
+    assert cli.main(["import", str(place / "housing.step"), str(place), "--around"]) == 0
+    return place
+
+
+def test_openings_are_found_and_closed(housing, capsys):
+    """Each opening with its size, a grille as one row, areas within 2 % (of the rim over two faces: between its shadow and
+    its skin), nothing else; closed by one command, and then the inside is a space of its own with the exact volume."""
+    assert cli.main(["openings", str(housing), "--json"]) == 1
+    found = sorted(json.loads(capsys.readouterr().out), key=lambda f: f["count"])
+    assert [f["count"] for f in found] == [1, 1, 12]
+    across, fillet = sorted(found[:2], key=lambda f: -f["area"])
+    assert across["outward"] == pytest.approx([-0.707, -0.707, 0], abs=0.1)
+    assert 190e-6 < across["area"] < 420e-6
+    assert fillet["area"] == pytest.approx(np.pi * 36e-6, rel=0.02)
+    assert fillet["size"] == pytest.approx([12e-3, 12e-3], rel=0.01)
+    assert found[2]["area"] == pytest.approx(12 * np.pi * 9e-6, rel=0.02)
+    assert cli.main(["close", str(housing), "--json"]) == 0
+    assert len(json.loads(capsys.readouterr().out)) == 3
+    assert cli.main(["openings", str(housing), "--json"]) == 0
+    assert all(f["plate"] for f in json.loads(capsys.readouterr().out))
+    outside, inside = api.open_project(housing).spaces()
+    bores = 12 * np.pi * 9 * 4 + np.pi * 36 * 3
+    assert inside.volume == pytest.approx((72 * 52 * 32 + bores) * 1e-9, rel=0.01)
+    assert cli.main(["close", str(housing)]) == 0
+    assert "no opening was open" in capsys.readouterr().out
+
+
+@pytest.mark.parametrize(("angle", "direction"), [(20, ""), (32, ""), (45, ""), (20, "1, 0, 0")])
+def test_an_oblique_inlet_keeps_its_flow_and_direction(tmp_path, angle, direction):
+    """A plate across the corner of a box at an angle to the grid, 24 cells wide: the given flow enters to rounding, and
+    the jet heads where it should within 2 degrees, two and four cells on."""
+    turn, long = np.radians(angle), 24.0
+    a, b = long * np.sin(turn), long * np.cos(turn)
+    rows = (
+        *PLAIN_JET,
+        d.BlankingPlate(name="Plate", loop=f"{a}, 0, 0; {a}, 0, 4; 0, {b}, 4; 0, {b}, 0 mm"),
+        d.FluidRegion(name="Corner", at=f"{0.1 * a}, {0.1 * b}, 2 mm", fluid="left out", outside="adiabatic"),
+        d.Opening(name="In", on="Plate", flow="0.05 m/s", direction=direction),
+    )
+    solved = api.Project(d.Document(name="Jet", rows=rows), tmp_path).solve()
+    way = np.array([float(x) for x in (direction or f"{np.cos(turn)}, {np.sin(turn)}").split(",")][:2])
+    slant = way @ [np.cos(turn), np.sin(turn)]
+    assert solved.summary["ends"]["In"]["volume_flow"] == pytest.approx(0.05 * long * 4e-6 * slant, rel=1e-9)
+    assert solved.summary["settled"]
+    u = solved.velocity()
+    for step in (2, 4):
+        x = 1e-3 * (np.array([0.5 * a, 0.5 * b]) + step * way)
+        v = u[solved.grid.find((*x, 2e-3))]
+        off = np.degrees(np.arctan2(v[1], v[0]) - np.arctan2(way[1], way[0]))
+        assert abs(off) < (2.0 if not direction else 5.0)
+
+
+PLAIN_JET = (
+    d.Surroundings(name="Air", gravity="0, 0, 0 m/s2", flow="laminar"),
+    d.GridRow(name="Grid", coarsest="1 mm", growth="1.02", across_gaps="1", across_solids="1"),
+    d.Enclosure(
+        name="Box", size="100, 100, 4 mm", wall="0 mm", outside="adiabatic", sides="z-: symmetry; z+: symmetry"
+    ),
+    d.Opening(name="Out x", on="Box", side="x+", at="0, 0 mm", size="100, 4 mm", flow="static 0 Pa"),
+    d.Opening(name="Out y", on="Box", side="y+", at="0, 0 mm", size="100, 4 mm", flow="static 0 Pa"),
+)
