@@ -35,6 +35,40 @@ def cut(one, *others):
     return one
 
 
+def joined(one, *others):
+    """Several solids as one."""
+    from OCP.BRepAlgoAPI import BRepAlgoAPI_Fuse
+
+    for other in others:
+        one = BRepAlgoAPI_Fuse(one, other).Shape()
+    return one
+
+
+def bent_path(points, radius: float, bend: float):
+    """A round bar along a line of points in space with rounded corners: pieces of cylinder and torus, joined."""
+    import numpy as np
+    from OCP.BRepPrimAPI import BRepPrimAPI_MakeTorus
+    from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt
+
+    p, pieces = np.array(points, float), []
+    start = p[0]
+    for m in range(1, len(p)):
+        end = p[m]
+        if m + 1 < len(p):
+            back, on = (x / np.linalg.norm(x) for x in (p[m - 1] - p[m], p[m + 1] - p[m]))
+            half = 0.5 * np.arccos(np.clip(back @ on, -1.0, 1.0))
+            reach = bend / np.tan(half)
+            end = p[m] + reach * back
+            centre = p[m] + bend / np.sin(half) * (back + on) / np.linalg.norm(back + on)
+            axis = gp_Ax2(gp_Pnt(*centre), gp_Dir(*np.cross(-back, on)), gp_Dir(*(end - centre)))
+            elbow = BRepPrimAPI_MakeTorus(axis, float(bend), float(radius), float(np.pi - 2 * half)).Shape()
+        pieces.append(round_bar(start, end - start, radius, np.linalg.norm(end - start)))
+        if m + 1 < len(p):
+            pieces.append(elbow)
+            start = p[m] + reach * on
+    return joined(*pieces)
+
+
 def filleted(shape, radius: float, chosen):
     """A solid with rounded edges: those for whose middle and length ``chosen`` is true."""
     from OCP.BRepFilletAPI import BRepFilletAPI_MakeFillet

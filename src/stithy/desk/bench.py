@@ -214,6 +214,7 @@ class Bench(QWidget):
                 self.settings,
                 self.session.leak if self.name() == self.session.layout else None,
                 ends,
+                self.session.mouths if self.name() == self.session.layout else (),
             )
             for item in ITEMS:
                 if item.wanted(look_):

@@ -188,6 +188,11 @@ def _arrow(axis: int, at: float, rect, direction: int, length: float) -> pv.Poly
     start, way = np.zeros(3), np.zeros(3)
     start[axis], start[a], start[b] = at, 0.5 * sum(rect[0]), 0.5 * sum(rect[1])
     way[axis] = direction
+    return _pointer(start * MM, way, length)
+
+
+def _pointer(start, way, length: float) -> pv.PolyData:
+    """An arrow from ``start`` (mm)."""
     arrow = pv.Arrow(
         start=(0, 0, 0),
         direction=way,
@@ -198,7 +203,7 @@ def _arrow(axis: int, at: float, rect, direction: int, length: float) -> pv.Poly
         tip_resolution=16,
         shaft_resolution=12,
     )
-    return arrow.translate(start * MM, inplace=False)
+    return arrow.translate(start, inplace=False)
 
 
 def end_meshes(model: Model, summary: dict | None) -> list[tuple[str, list[pv.PolyData], pv.PolyData | None]]:
@@ -208,6 +213,9 @@ def end_meshes(model: Model, summary: dict | None) -> list[tuple[str, list[pv.Po
     inner = {n: f["volume_flow"] for n, f in (summary or {}).get("fans", {}).items()}
     most = max([abs(q) for q in (*flows.values(), *inner.values())], default=0.0)
     for end in model.openings:
+        if end.plated:
+            out.append(_on_plate(model, end, flows.get(end.name), most))
+            continue
         space = next(s for s in model.enclosures if s.name == end.enclosure)
         axis, high = "xyz".index(end.side[0]), end.side[1] == "+"
         at = space.outer[axis][1 if high else 0]
@@ -243,6 +251,36 @@ def end_meshes(model: Model, summary: dict | None) -> list[tuple[str, list[pv.Po
         axis = "xyz".index(part.side[0])
         out.append((part.name, [_frame(axis, space.outer[axis][1 if part.side[1] == "+" else 0], part.rect)], None))
     return out
+
+
+def rim_line(rim, lift: float = 0.0) -> pv.PolyData:
+    """The closed line of a mouth's rim, lifted out of it by ``lift`` of its width."""
+    points = (np.array([*rim.points, rim.points[0]]) + lift * rim.size[1] * rim.normal) * MM
+    return pv.PolyData(points, lines=np.array([len(points), *range(len(points))]))
+
+
+def rim_cover(rim) -> pv.PolyData:
+    """The surface over a mouth's rim, as triangles from its middle."""
+    n = len(rim.points)
+    points = np.array([*rim.points, np.mean(rim.points, axis=0)]) * MM
+    return pv.PolyData(points, np.array([[3, m, (m + 1) % n, n] for m in range(n)]).ravel())
+
+
+def _on_plate(model: Model, end, inward: float | None, most: float):
+    """As of :func:`end_meshes` for an opening on a blanking plate: its arrow stands on the first rim."""
+    plate = next(p for p in model.plates if p.name == end.enclosure)
+    rim = plate.rims[0]
+    size = 26.0 if inward is None else 12.0 + 26.0 * abs(inward) / most if most else 0.0
+    if inward is None:
+        inward = end.fan_sign if end.fan else (end.value if end.kind != "pressure" else -1.0)
+    arrow = None
+    if inward and size:
+        way = rim.normal * (-1.0 if inward > 0 else 1.0)
+        if inward > 0 and end.direction is not None:
+            way = np.array(end.direction)
+        start = rim.centre * MM - (way * size if inward > 0 else 0.0)
+        arrow = _pointer(start, way, size)
+    return end.name, [rim_line(r) for r in plate.rims], arrow
 
 
 def ruler(model: Model, lines) -> pv.PolyData:
@@ -390,6 +428,9 @@ def streamlines(result: Result, model: Model, each: int = 5) -> pv.PolyData | No
     box = box.cell_data_to_point_data()
     seeds = []
     for end in model.openings:
+        if end.plated:
+            seeds += [_in_rim(r, each) for p in model.plates if p.name == end.enclosure for r in p.rims]
+            continue
         space = next(s for s in model.enclosures if s.name == end.enclosure)
         axis, high = "xyz".index(end.side[0]), end.side[1] == "+"
         inset = 0.01 * (space.outer[axis][1] - space.outer[axis][0])
@@ -413,6 +454,14 @@ def streamlines(result: Result, model: Model, each: int = 5) -> pv.PolyData | No
         return None
     lines["speed"] = np.linalg.norm(lines["velocity"], axis=1)
     return lines
+
+
+def _in_rim(rim, each: int) -> np.ndarray:
+    """Places (m) on rings right inside a rim."""
+    p = np.array(rim.points)
+    turn = p[np.linspace(0, len(p), 2 * each, endpoint=False).astype(int)]
+    inward = -0.05 * rim.size[1] * rim.normal
+    return np.concatenate([rim.centre + share * (turn - rim.centre) + inward for share in (0.25, 0.5, 0.75)])
 
 
 def _raster(axis, at, rect, each):

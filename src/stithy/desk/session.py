@@ -13,6 +13,7 @@ from psygnal import EmitLoopError, Signal, SignalGroup
 from ..errors import StithyError
 from ..kinds import assembly
 from ..mesh.leak import Leak
+from ..mesh.openings import Found
 from ..project import assets, edits, files
 from ..project.document import Document
 from ..project.edits import Edit, History
@@ -57,6 +58,10 @@ class Session:
         self.run: Handle | None = None
         #: the leak that is drawn, if any
         self.leak: Leak | None = None
+        #: openings of solids, as they were found last
+        self.mouths: tuple[Found, ...] = ()
+        #: the opening it leads through, where it is one that could be closed
+        self.leak_opening: Found | None = None
         self.run_state = RunState()
         self._arriving: list | None = None
         self.events = SessionEvents()

@@ -1,78 +1,78 @@
-"""What a layout's solids come to, in Shape: fluid spaces, faults of imported solids, touching pairs; worked out beside
-the window."""
+"""What a layout's solids come to, in Shape: openings, fluid spaces, faults, touching pairs, leaks; worked out beside the
+window, and settled by the press of a button."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from queue import SimpleQueue
 from threading import Thread
 
 from PyQt6.QtCore import QTimer
-from PyQt6.QtWidgets import (
-    QAbstractItemView,
-    QHBoxLayout,
-    QHeaderView,
-    QLabel,
-    QLineEdit,
-    QPushButton,
-    QVBoxLayout,
-    QWidget,
-)
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
 
 from ..api import Project
 from ..errors import StithyError
-from ..project import units
+from ..kinds import closing
+from ..project import edits, library
 from . import look
 from .session import Session
-from .tables import fill, plain_table
+from .solids_blocks import Block
 
-_HEADS = {
-    "spaces": ("Fluid space", "Openings", "Volume cm³"),
-    "faults": ("Fault of", "What", ""),
-    "pairs": ("Part", "touches", "Area mm²"),
+#: what can be put on a plate: the menu's words, kind, cells
+ENDS = {
+    "inlet 1 m/s": ("opening", {"flow": "1 m/s", "name": "Inlet"}),
+    "outlet 0 Pa": ("opening", {"flow": "0 Pa", "name": "Outlet"}),
+    "opening to ambient": ("opening", {"flow": "ambient", "name": "Opening"}),
+    "vent": ("vent", {}),
+    "fan": ("wall fan", {}),
 }
-_EMPTY = {"spaces": "no fluid", "faults": "nothing wrong with imported solids", "pairs": "no parts touch"}
 
 
 class SolidsPanel(QWidget):
-    """Three tables beside each other; a click selects the rows that a line is about."""
+    """Four lists beside each other; a click selects the rows that a line is about, buttons settle it."""
 
     def __init__(self, session: Session, _compare=None):
         super().__init__()
         self.session, self._done, self._of, self._asked = session, SimpleQueue(), (None, ""), 0
+        self.found: dict = {}
         self.said = QLabel()
         self.said.setProperty("quiet", True)
-        box = QVBoxLayout(self)
-        box.setContentsMargins(12, 2, 12, 6)
-        box.setSpacing(2)
-        head = QHBoxLayout()
-        head.addWidget(self.said, 1)
-        self.point = QLineEdit()
-        self.point.setPlaceholderText("x, y, z mm inside what should be closed")
-        self.point.setFixedWidth(250)
-        self.point.returnPressed.connect(self.find_leak)
-        self.leak = QPushButton("Show leak")
-        self.leak.setStyleSheet("padding: 1px 10px; font-size: 12px;")
-        self.leak.setToolTip("Draw the way fluid takes from that point to the outside, with its narrowest place")
-        self.leak.clicked.connect(self.find_leak)
-        head.addWidget(self.point)
-        head.addWidget(self.leak)
-        box.addLayout(head)
-        row = QHBoxLayout()
-        row.setSpacing(18)
-        box.addLayout(row, 1)
-        self.tables, self._names = {}, {name: [] for name in _HEADS}
-        for name, share in (("spaces", 5), ("faults", 7), ("pairs", 5)):
-            table = plain_table()
-            table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-            table.horizontalHeader().setStretchLastSection(False)
-            table.cellClicked.connect(lambda r, _, n=name: self._chosen(n, r))
-            self.tables[name] = table
-            row.addWidget(table, share)
+        self.openings = Block("Opening of", ("size mm", "closed by", "flow"))
+        self.spaces = Block("Fluid space", ("filled with", "cm³", "openings"))
+        self.faults = Block("Fault of", ("what", ""))
+        self.pairs = Block("Touching", ("and", "mm²"))
+        self.close_ = self.openings.button("Close all", self._close, "Close with plates that always seal")
+        self.put = self.openings.menu("Put on", self._put_on, "What flows through the plate of the chosen opening")
+        self.put.fill(list(ENDS))
+        self.leave = self.spaces.button("Leave out", self._leave_out, "Not solved; its walls exchange heat with it")
+        self.fill = self.spaces.menu("Fill", self._fill, "What fills the chosen fluid space")
+        self.leak = self.spaces.button(
+            "Show leak", self.find_leak, "Draw the way from behind the plates (or the chosen space) to the outside"
+        )
+        self.close_leak = self.spaces.button("Close it", self._close_leak, "Close the opening that leaks")
+        self.next = self.faults.button("Next", self._next_fault, "The next fault, and look at it")
+        self.remove = self.faults.button("Delete", self._delete, "Delete the last body that the chosen fault names")
+        self.contact = self.pairs.button("Resistance", self._contact, "Add a contact resistance between the two")
+        self.blocks = {"openings": self.openings, "spaces": self.spaces, "faults": self.faults, "pairs": self.pairs}
+        self._lay_out()
         self.timer = QTimer(self)
         self.timer.setInterval(120)
         self.timer.timeout.connect(self._poll)
         for event in ("document", "layout", "stage"):
             session.on(event, self.rebuild)
+
+    def _lay_out(self) -> None:
+        box = QVBoxLayout(self)
+        box.setContentsMargins(12, 2, 12, 6)
+        box.setSpacing(2)
+        box.addWidget(self.said)
+        row = QHBoxLayout()
+        row.setSpacing(16)
+        box.addLayout(row, 1)
+        for block, share in zip(self.blocks.values(), (6, 6, 6, 4), strict=True):
+            block.chosen.connect(lambda b=block: self._chosen(b))
+            row.addWidget(block, share)
+        self._show({})
 
     def showEvent(self, event):  # noqa: N802
         """What is not seen is not worked out."""
@@ -87,30 +87,27 @@ class SolidsPanel(QWidget):
         self._of = now
         self._draw(None)
         standing = self.session.standing()
-        if standing.problems:
-            self.said.setText("Settle what is marked first; then fluid spaces and touching pairs are found.")
-            self._show({"spaces": [], "faults": [], "pairs": []})
+        if standing.model is None:
+            self.said.setText("Settle what is marked first; then openings, fluid spaces and touching pairs are found.")
+            self._show({})
             return
-        self.said.setText("Looking for fluid spaces, faults and touching pairs")
-        self._begin(self._look, *now)
+        self.said.setText("Looking for openings, fluid spaces, faults and touching pairs")
+        self._begin(_look_at, *now)
 
-    def _begin(self, work, *args) -> None:
+    def _begin(self, work: Callable, *args) -> None:
         """Work something out beside the window."""
         self._asked += 1
-        Thread(target=work, args=args, daemon=True).start()
-        self.timer.start()
+        folder, of = self.session.folder, (args[0], args[1])
 
-    def _look(self, document, layout: str) -> None:
-        project, found = Project(document, self.session.folder), {}
-        try:
-            found = {
-                "spaces": project.spaces(layout),
-                "faults": project.faults(layout),
-                "pairs": project.contacts(layout),
-            }
-        except (StithyError, MemoryError) as error:
-            found = {"error": str(error)}
-        self._done.put(((document, layout), found))
+        def go() -> None:
+            try:
+                found = work(Project(args[0], folder), *args[1:])
+            except (StithyError, MemoryError) as error:
+                found = {"error": str(error)}
+            self._done.put((of, found))
+
+        Thread(target=go, daemon=True).start()
+        self.timer.start()
 
     def _poll(self) -> None:
         while not self._done.empty():
@@ -125,73 +122,179 @@ class SolidsPanel(QWidget):
         """Show what has been worked out."""
         if "error" in found:
             self.said.setText(found["error"].splitlines()[0])
-            return
-        if "leak" in found:
-            self._tell_leak(found["leak"])
-            return
-        closed = sum(not s.openings for s in found["spaces"])
-        matters = sum(f.matters for f in found["faults"])
-        spaces, pairs = len(found["spaces"]), len(found["pairs"])
-        self.said.setText(
-            f"{spaces} fluid space{'' if spaces == 1 else 's'}, {closed} closed; "
-            f"{matters} to settle, {len(found['faults']) - matters} harmless; "
-            f"{pairs} touching pair{'' if pairs == 1 else 's'}. "
-            "On the grid as it is: gaps thinner than a cell are closed."
+        elif "leak" in found:
+            self._tell_leak(**found)
+        else:
+            open_ = sum(len(f.rims) for f in found["openings"] if not f.plate)
+            matters = sum(f.matters for f in found["faults"])
+            self.said.setText(
+                f"{_count(open_, 'opening')} to close; {_count(len(found['spaces']), 'fluid space')}; "
+                f"{matters} to settle, {len(found['faults']) - matters} harmless; "
+                f"{_count(len(found['pairs']), 'touching pair')}. Gaps thinner than a cell are closed by the grid."
+            )
+            self._show(found)
+            if tuple(found["openings"]) != self.session.mouths:
+                self.session.mouths = tuple(found["openings"])
+                self.session.tell("selection")
+
+    def _show(self, found: dict) -> None:
+        self.found = found
+        got = {name: found.get(name, []) for name in self.blocks}
+        numbered = {s.number: f"space {s.number + 1}" for s in got["spaces"]}
+        none = "" if not found else "none"
+        self.openings.show_lines(
+            [((f.of, f.size, (f.plate or "open", not f.plate), f.flow or "-"), (f.plate or f.of,)) for f in got["openings"]],
+            none and "no solid has any",
         )
-        self._show(found)
+        self.spaces.show_lines(
+            [
+                ((s.name or numbered[s.number], s.fluid, f"{1e6 * s.volume:.4g}", _ends(s)), (s.name, *s.parts))
+                for s in got["spaces"]
+            ],
+            none and "no fluid",
+        )
+        self.faults.show_lines(
+            [
+                (((" and ".join(f.bodies), f.matters), f.what, "settle" if f.matters else "harmless"), f.bodies)
+                for f in got["faults"]
+            ],
+            none and "nothing wrong with imported solids",
+        )
+        self.pairs.show_lines(
+            [((p.one, p.other, f"{1e6 * p.area:.4g}"), (p.one, p.other)) for p in got["pairs"]],
+            none and "no parts touch",
+        )
+        self.fill.fill([*self._own_fluids(), *library.fluid_names()])
+        self._enable()
+
+    def _own_fluids(self) -> list[str]:
+        return [r.name for r in self.session.document.rows if r.kind == "fluid"]
+
+    def _enable(self) -> None:
+        """Buttons that can do something now."""
+        open_ = [f for f in self.found.get("openings", ()) if not f.plate]
+        chosen = self._line("openings")
+        self.close_.setText("Close" if chosen is not None and not chosen.plate else "Close all")
+        self.close_.setEnabled(bool(open_))
+        self.put.setEnabled(chosen is not None and bool(chosen.plate) and not chosen.flow)
+        space = self._line("spaces")
+        self.leave.setEnabled(space is not None and not space.name)
+        self.fill.setEnabled(space is not None and space.fluid != "left out")
+        self.leak.setEnabled(bool(self.found.get("spaces")))
+        self.close_leak.setVisible(self.session.leak is not None and self.session.leak_opening is not None)
+        faults = self.found.get("faults", ())
+        self.next.setEnabled(bool(faults))
+        self.remove.setEnabled(self._line("faults") is not None)
+        self.contact.setEnabled(self._line("pairs") is not None)
+
+    def _line(self, name: str):
+        """What the chosen line of a list is about, or None."""
+        row, lines = self.blocks[name].row, self.found.get(name, ())
+        return lines[row] if 0 <= row < len(lines) else None
+
+    def _chosen(self, block: Block) -> None:
+        for other in self.blocks.values():
+            if other is not block:
+                other.row = -1
+        known = {r.name for r in self.session.document.rows_of(self.session.layout)}
+        self.session.select(tuple(n for n in block.names if n in known))
+        self._enable()
+
+    def _do(self, edit, name: str = "") -> None:
+        """Apply an edit, select the new row."""
+        try:
+            self.session.do(edit)
+        except StithyError as error:
+            self.said.setText(str(error).splitlines()[0])
+            return
+        if name:
+            self.session.select((name,))
+
+    def _close(self) -> None:
+        one = self._line("openings")
+        some = [one] if one is not None and not one.plate else [f for f in self.found["openings"] if not f.plate]
+        self._do(closing.close(*self._of, [(f.of, f.raw, len(f.rims)) for f in some]))
+
+    def _put_on(self, words: str) -> None:
+        kind, cells = ENDS[words]
+        name, edit = closing.put_on(*self._of, self._line("openings").plate, kind, **cells)
+        self._do(edit, name)
+
+    def _leave_out(self) -> None:
+        space = self._line("spaces")
+        title = "Outside" if space.sides else "Left out"
+        name, edit = closing.fill_space(*self._of, space.point, "left out", title)
+        self._do(edit, name)
+
+    def _fill(self, fluid: str) -> None:
+        space = self._line("spaces")
+        if space.name:
+            self._do(edits.set_cell(self.session.layout, space.name, "fluid", fluid), space.name)
+        else:
+            name, edit = closing.fill_space(*self._of, space.point, fluid, fluid.capitalize())
+            self._do(edit, name)
+
+    def _next_fault(self) -> None:
+        self.faults.step()
+
+    def _delete(self) -> None:
+        fault = self._line("faults")
+        self._do(edits.delete_row(self.session.layout, fault.bodies[-1], self.session.only_here))
+
+    def _contact(self) -> None:
+        pair = self._line("pairs")
+        name = edits.free_name(self.session.document, f"{pair.one[:25]} to {pair.other[:25]}")
+        row = closing.contact_row(name, pair.one, pair.other)
+        self._do(edits.add_row(self.session.layout, row), name)
 
     def find_leak(self) -> None:
-        """Look for the way from the point in the field to the outside, and draw it."""
-        try:
-            point = units.vector(self.point.text(), "length", 3)
-        except StithyError as error:
-            self.said.setText(f"{error} Give a point inside what should be closed.")
-            return
+        """Look for the way from behind the plates, or from the chosen space, to the outside, and draw it."""
+        space = self._line("spaces")
         self.said.setText("Looking for the way out")
-        self._begin(self._find, *self._of, point)
+        self._begin(_find, *self._of, space.point if space is not None and not space.sides else None)
 
-    def _find(self, document, layout: str, point) -> None:
-        try:
-            found = {"leak": Project(document, self.session.folder).leak(point, layout)}
-        except (StithyError, MemoryError) as error:
-            found = {"error": str(error)}
-        self._done.put(((document, layout), found))
-
-    def _tell_leak(self, leak) -> None:
+    def _tell_leak(self, leak, opening) -> None:
+        self.session.leak_opening = opening
         self._draw(leak)
+        self._enable()
         if leak is None:
-            self.said.setText("No leak: the fluid there is closed in.")
+            self.said.setText("No leak: what lies behind the plates is closed in.")
             return
         where = look.minus(", ".join(f"{1e3 * x:.4g}" for x in leak.place))
         size = f"{1e3 * leak.width:.3g} mm" + (", narrower than the cells there" if leak.below_grid else "")
-        self.said.setText(f"Leaks at {where} mm: {size}, beside {' and '.join(leak.beside) or 'the sides'}.")
+        beside = " and ".join(leak.beside) or "the sides"
+        what = f"opening {opening.size} mm of {opening.of}, not closed" if opening else f"gap beside {beside}"
+        self.said.setText(f"Leaks at {where} mm: {what}; {size} at its narrowest.")
+
+    def _close_leak(self) -> None:
+        opening = self.session.leak_opening
+        self._do(closing.close(*self._of, [(opening.of, opening.raw, len(opening.rims))]))
 
     def _draw(self, leak) -> None:
+        if leak is None:
+            self.session.leak_opening = None
         if leak is not self.session.leak:
             self.session.leak = leak
             self.session.tell("selection")
 
-    def _show(self, found: dict) -> None:
-        lines = {
-            "spaces": [
-                ((f"fluid space {s.number + 1}", ", ".join(s.openings) or "closed", f"{1e6 * s.volume:.4g}"), s.parts)
-                for s in found["spaces"]
-            ],
-            "faults": [
-                (((" and ".join(f.bodies), f.matters), f.what, "settle" if f.matters else "harmless"), f.bodies)
-                for f in found["faults"]
-            ],
-            "pairs": [((p.one, p.other, f"{1e6 * p.area:.4g}"), (p.one, p.other)) for p in found["pairs"]],
-        }
-        for name, table in self.tables.items():
-            rows = [cells for cells, _ in lines[name]] or [(_EMPTY[name], "", "")]
-            self._names[name] = [names for _, names in lines[name]]
-            fill(table, _HEADS[name], rows, words=2)
-            header = table.horizontalHeader()
-            header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-            header.setSectionResizeMode(1, QHeaderView.ResizeMode.Stretch)
 
-    def _chosen(self, name: str, row: int) -> None:
-        if row < len(self._names[name]):
-            known = {r.name for r in self.session.document.rows_of(self.session.layout)}
-            self.session.select(tuple(n for n in self._names[name][row] if n in known))
+def _look_at(project: Project, layout: str) -> dict:
+    return {
+        "openings": project.openings(layout),
+        "spaces": project.spaces(layout),
+        "faults": project.faults(layout),
+        "pairs": project.contacts(layout),
+    }
+
+
+def _find(project: Project, layout: str, point) -> dict:
+    leak = project.leak(point, layout)
+    return {"leak": leak, "opening": leak and project.opening_at(leak, layout)}
+
+
+def _ends(space) -> str:
+    return ", ".join(space.openings) or ("reaches the sides" if space.sides else "closed")
+
+
+def _count(n: int, what: str) -> str:
+    return f"{n} {what}{'' if n == 1 else 's'}"

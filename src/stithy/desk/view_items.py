@@ -14,6 +14,7 @@ import pyvista as pv
 
 from ..mesh.build import grid_lines
 from ..mesh.leak import Leak
+from ..mesh.openings import Found
 from ..model import Model
 from ..solution.solution import Solution
 from . import look, scene
@@ -38,6 +39,7 @@ class Look:
     settings: ViewSettings
     leak: Leak | None = None
     ends: tuple[float, float] = (0.0, 1.0)
+    mouths: tuple[Found, ...] = ()
 
     def shows(self, key: str) -> bool:
         """Whether a result is painted and an item switched on."""
@@ -116,6 +118,12 @@ class ModelItem:
                     specular=0,
                 )
             add(scene.form_edges(passage.form), color=look.INK, line_width=3.2 if chosen else 1.4, pickable=False)
+        for plate in model.plates:
+            chosen = plate.name in selected
+            for rim in plate.rims:
+                cover = {"color": look.CHOSEN if chosen else look.TEAL, "opacity": 0.9 if chosen else 0.35}
+                add(scene.rim_cover(rim), plate.name, lighting=False, **cover)
+                add(scene.rim_line(rim), plate.name, color=look.INK if chosen else look.TEAL, line_width=2.5)
         for name, outlines, arrow in scene.end_meshes(model, look_.summary):
             chosen = name in selected
             for mesh in outlines:
@@ -270,6 +278,23 @@ class FaultItem:
         yield
 
 
+class MouthsItem:
+    """Rims of openings of solids that are not closed."""
+
+    key, title = "mouths", ""
+
+    def wanted(self, look_: Look) -> bool:
+        """In Shape, where some have been found."""
+        return bool(look_.mouths) and look_.stage == "Shape"
+
+    def draw(self, painter: Painter, look_: Look) -> Iterator[None]:
+        """As of :class:`Item`."""
+        for found in look_.mouths:
+            for rim in () if found.plate else found.rims:
+                painter.add(scene.rim_line(rim, 0.02), color=look.EMBER, line_width=3.0, pickable=False)
+        yield
+
+
 class LeakItem:
     """The way fluid takes out of what should be closed: dots, and a ball at the narrowest place."""
 
@@ -307,5 +332,6 @@ ITEMS: tuple[Item, ...] = (
     StreamlinesItem(),
     GridItem(),
     FaultItem(),
+    MouthsItem(),
     LeakItem(),
 )

@@ -43,7 +43,7 @@ class BodyRow(Row):
     power: Power = "0 W"
     profile: Profile = ""
     starts: Starts = ""
-    cells: CellsAcross = "4"
+    cells: CellsAcross = ""
 
 
 def read(r: Reader, row: BodyRow) -> Solid | Passage:
@@ -78,7 +78,7 @@ def _place(r: Reader, row: BodyRow) -> tuple:
 
 
 def _form(r: Reader, row: BodyRow):
-    cells = outlines.cells(r, row, 4)
+    cells = outlines.cells(r, row, 4) if row.text("cells") else 0
     place = _place(r, row)
     found = assets.bodies(row.text("file"))
     if found is None:

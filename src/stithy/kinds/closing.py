@@ -12,6 +12,7 @@ from ..project.kind import KINDS
 from ..project.reader import Reader
 from ..shapes.mouths import Mouth
 from .blanking_plate import ALIKE, BlankingPlate, alike, mouths_of, quiet
+from .contact import Contact
 from .fluid_region import FluidRegion
 
 
@@ -68,6 +69,11 @@ def put_on(document: Document, layout: str, plate: str, kind: str, **cells: str)
     """Put an opening, vent or wall fan on a blanking plate: the new row's name, and the edit."""
     name = edits.free_name(document, cells.pop("name", kind.capitalize()))
     return name, edits.add_row(layout, KINDS[kind].row(name=name, kind=kind, on=plate, **cells))
+
+
+def contact_row(name: str, one: str, other: str) -> Contact:
+    """A contact between two parts."""
+    return Contact(name=name, of=one, to=other)
 
 
 def fill_space(document: Document, layout: str, point, fluid: str, name: str) -> tuple[str, Edit]:

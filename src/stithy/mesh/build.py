@@ -10,7 +10,7 @@ import numpy as np
 from ..errors import Problem, SetupError
 from ..model import Model
 from ..shapes import facets
-from ..shapes.geometry import Outline, Path, Triangles
+from ..shapes.geometry import Mesh, Outline, Path, Triangles
 from ..shapes.solids import volume
 from . import plates
 from .crossings import Crossings, crossings, paint_form
@@ -101,14 +101,17 @@ def _lines(model: Model) -> Grid:
         for s in model.enclosures:
             if s.sides["xyz"[a] + "-"].kind != "periodic":  # no walls face each other along a periodic axis
                 spacings.append(Spacing(*s.inner[a], (s.inner[a][1] - s.inner[a][0]) / wish.gaps))
+        of = {id(s.form): s for s in model.solids}
         for form in _forms(model):
-            more = _form_spacings(form, a, wish)
+            by_rule = isinstance(form, Mesh) and not form.cells
+            more = _mesh_spacings(form, of.get(id(form)), a, wish) if by_rule else _form_spacings(form, a, wish)
             low, high = min(s.outer[a][0] for s in model.enclosures), max(s.outer[a][1] for s in model.enclosures)
             faces.update(x for x in more[0] if low <= x <= high)  # a shape may be cut by the model's edge
             spacings += [
                 Spacing(max(x.low, low), min(x.high, high), x.size) for x in more[1] if x.low < high and x.high > low
             ]
-        array = np.array([b for b, _ in boxes]).reshape(-1, 3, 2)
+        plain = [s.form.box for s in model.solids if isinstance(s.form, Mesh) and _cuboid(s.form)]
+        array = np.array([b for b, _ in boxes] + plain).reshape(-1, 3, 2)
         spacings += [Spacing(lo, hi, (hi - lo) / wish.gaps) for lo, hi in facing_gaps(array, a)]
         if wish.walls:
             spacings += [Spacing(x, x, wish.walls) for x in _wall_faces(model, boxes, a)]
@@ -195,6 +198,25 @@ def _form_spacings(form, a: int, wish) -> tuple[set[float], list[Spacing]]:
             Spacing(c + form.bore, hi, wall / wish.wall),
         ]
     return faces, spacings
+
+
+def _mesh_spacings(form: Mesh, solid, a: int, wish) -> tuple[set[float], list[Spacing]]:
+    """As of :func:`_form_spacings` for an imported solid that asks for no cells of its own: lines on its flats, cells
+    across gaps and metal between them and across what is round."""
+    levels = facets.levels(form, a)
+    out = []
+    for (low, up, _), (high, _, down) in zip(levels, levels[1:], strict=False):
+        box = [(low, high) if t == a else s for t, s in enumerate(form.box)]
+        count = wish.gaps if up and down else wish.through(solid, box, a)
+        out.append(Spacing(low, high, (high - low) / count))
+    for box, diameter in facets.rounds(form):
+        out.append(Spacing(*box[a], diameter / max(wish.gaps, 4)))
+    return {p for p, _, _ in levels}, out
+
+
+def _cuboid(form: Mesh) -> bool:
+    """Whether an imported solid is a box along the axes."""
+    return len(form.triangles) == 12 and all(len(facets.levels(form, a)) == 2 for a in range(3))
 
 
 def _device_boxes(model: Model) -> list:

@@ -67,13 +67,19 @@ def sheet(rim: Mouth) -> _Sheet:
 def paint_plates(grid: Grid, kind: np.ndarray, plates: tuple[Plate, ...]) -> np.ndarray:
     """Number of the plate that takes each fluid cell, -1 where none does."""
     of = np.full(kind.shape, -1, np.int32)
-    for number, plate in enumerate(plates):
-        for rim in plate.rims:
-            _paint(grid, kind, rim, number, of)
+    mouths = [(number, rim) for number, plate in enumerate(plates) for rim in plate.rims]
+    layers = [(number, *_layer(grid, rim)) for number, rim in mouths]
+    for wide in (True, False):  # what lies in a plate's own mouth is its own, the edge that it grew by the first one's
+        for number, index, first, within, wider in layers:
+            view = of[index]
+            here = first & (kind[index] == FLUID) & ((wider & (view < 0)) if wide else within)
+            view[here] = number
     return of
 
 
-def _paint(grid: Grid, kind, rim: Mouth, number: int, of: np.ndarray) -> None:
+def _layer(grid: Grid, rim: Mouth):
+    """Slices of the cells about a rim; of these the first beyond its surface, those before the rim, and those before the
+    rim grown by a cell."""
     import shapely
 
     face, p = sheet(rim), np.array(rim.points)
@@ -82,14 +88,14 @@ def _paint(grid: Grid, kind, rim: Mouth, number: int, of: np.ndarray) -> None:
     at = np.stack(np.meshgrid(*(grid.centres[a][s] for a, s in enumerate(index)), indexing="ij"), -1)
     flat, above = face.flat(at.reshape(-1, 3))
     out = (above > 0.0).reshape(at.shape[:3])
-    first = np.zeros(out.shape, bool)  # the first cells beyond the surface: no step from cell to cell jumps over them
+    first = np.zeros(out.shape, bool)  # no step from cell to cell jumps over these
     for a in range(3):
         x, y = np.moveaxis(out, a, 0), np.moveaxis(first, a, 0)
         y[1:] |= x[1:] & ~x[:-1]
         y[:-1] |= x[:-1] & ~x[1:]
-    wider = shapely.contains_xy(shapely.Polygon(face.rim).buffer(more), *flat.T).reshape(out.shape)
-    view = of[index]
-    view[first & wider & (kind[index] == FLUID) & (view < 0)] = number
+    shape = shapely.Polygon(face.rim)
+    within, wider = (shapely.contains_xy(s, *flat.T).reshape(out.shape) for s in (shape, shape.buffer(more)))
+    return index, first, within, wider
 
 
 def _around(grid: Grid, points, more: float) -> tuple[slice, slice, slice]:
@@ -127,8 +133,8 @@ def cells_of(of: np.ndarray, count: int) -> list[np.ndarray]:
 
 def inner_faces(grid: Grid, label: np.ndarray, cells: np.ndarray, rims: tuple[Mouth, ...], shut=None):
     """Faces between the ``cells`` (n, 3) of a plate and the fluid behind it: per (axis, way into the fluid) the fluid
-    cells (n, 3), and the number of that fluid space, which most of the rims' inner side meets; ({}, -1) where it closes
-    nothing.
+    cells (n, 3), and the number of the fluid space that most of the rims' inner side meets; ({}, -1) where it closes
+    nothing. Mouths that lead to several spaces are all taken.
 
     ``label`` numbers connected fluid, ``shut`` are the faces that sheets close.
     """
@@ -153,4 +159,5 @@ def inner_faces(grid: Grid, label: np.ndarray, cells: np.ndarray, rims: tuple[Mo
     space = max(votes, key=lambda m: votes[m], default=-1)
     if space < 0 or votes[space] <= 0.0:
         return {}, -1
-    return {k: c[label[tuple(c.T)] == space] for k, c in out.items()}, space
+    behind = [m for m, vote in votes.items() if vote > 0.02 * votes[space]]
+    return {k: c[np.isin(label[tuple(c.T)], behind)] for k, c in out.items()}, space

@@ -2,10 +2,15 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
 import numpy as np
 from numba import njit
 
-from .geometry import Facets, Triangles
+from .geometry import Box, Facets, Mesh, Triangles
+
+#: of a solid's surface: less of it in one plane is not looked at; and how many such planes are
+LIGHT, MOST_LEVELS = 0.002, 80
 
 
 def corners(form: Triangles) -> np.ndarray:
@@ -50,6 +55,88 @@ def flats(form: Triangles, axis: int) -> set[float]:
     """Places along ``axis`` (m) of triangles that stand square to it."""
     x = corners(form)[:, :, axis]
     return {round(float(v), 9) for v in x[np.ptp(x, axis=1) < 1e-9, 0]}
+
+
+@lru_cache(maxsize=4096)
+def levels(form: Mesh, axis: int) -> tuple[tuple[float, float, float], ...]:
+    """Places along ``axis`` (m) where much of the surface stands square to it, rising, with the areas (m2) that face up
+    and down there; both ends of the box are among them."""
+    x = corners(form)
+    normal = np.cross(x[:, 1] - x[:, 0], x[:, 2] - x[:, 0])
+    across = 0.5 * np.linalg.norm(normal, axis=1)
+    here = np.ptp(x[:, :, axis], axis=1) < 1e-9
+    place = np.round(x[here, 0, axis], 9)
+    found, of = np.unique(place, return_inverse=True)
+    up = np.bincount(of, np.maximum(0.5 * normal[here, axis], 0.0), len(found))
+    down = np.bincount(of, np.maximum(-0.5 * normal[here, axis], 0.0), len(found))
+    heavy = up + down > LIGHT * across.sum()
+    least = np.sort((up + down)[heavy])[-MOST_LEVELS:].min() if heavy.any() else 0.0
+    keep = heavy & (up + down >= least)
+    out = {float(p): (float(u), float(d)) for p, u, d in zip(found[keep], up[keep], down[keep], strict=True)}
+    for end in form.box[axis]:
+        if all(abs(end - p) > 1e-9 for p in out):
+            out[end] = (0.0, 0.0)
+    return tuple((p, *out[p]) for p in sorted(out))
+
+
+@lru_cache(maxsize=1024)
+def rounds(form: Mesh) -> tuple[tuple[Box, float], ...]:
+    """Curved faces: the box around each and its diameter (m), from its area and how much it turns; not those that are
+    small beside the solid, such as rounded edges."""
+    x, of = corners(form), np.asarray(form.faces)
+    normal = np.cross(x[:, 1] - x[:, 0], x[:, 2] - x[:, 0])
+    size = np.linalg.norm(normal, axis=1)
+    unit = normal / np.maximum(size, 1e-300)[:, None]
+    t = np.asarray(form.triangles)
+    run = np.sort(np.concatenate([t[:, [0, 1]], t[:, [1, 2]], t[:, [2, 0]]]), axis=1)
+    key = run[:, 0].astype(np.int64) * (int(t.max()) + 1) + run[:, 1]
+    order = np.argsort(key, kind="stable")
+    same = np.flatnonzero(key[order][1:] == key[order][:-1])
+    one, other = order[same] % len(t), order[same + 1] % len(t)
+    inside = of[one] == of[other]
+    one, other = one[inside], other[inside]
+    edge = run[order[same]][inside]
+    length = np.linalg.norm(np.diff(np.asarray(form.points, float)[edge], axis=1)[:, 0], axis=1)
+    turn = np.arccos(np.clip((unit[one] * unit[other]).sum(axis=1), -1.0, 1.0))
+    n = int(of.max()) + 1
+    bent, area = np.bincount(of[one], turn * length, n), np.bincount(of, 0.5 * size, n)
+    whole, out = max(hi - lo for lo, hi in form.box), []
+    for face in np.flatnonzero(bent > 0.1 * np.sqrt(area)):
+        diameter = 2.0 * float(area[face] / bent[face])
+        if diameter > 0.03 * whole:
+            y = x[of == face].reshape(-1, 3)
+            out.append((tuple(zip(map(float, y.min(axis=0)), map(float, y.max(axis=0)), strict=True)), diameter))
+    return tuple(out)
+
+
+def contains(form: Triangles, points: np.ndarray) -> np.ndarray:
+    """Whether points (n, 3), m, lie inside."""
+    return _contains(corners(form), np.ascontiguousarray(points, float))
+
+
+@njit(cache=True)
+def _contains(triangles, points):
+    """By the crossings of a line upwards from each point."""
+    out = np.zeros(len(points), np.bool_)
+    for m in range(len(triangles)):
+        t = triangles[m]
+        e, f = t[1] - t[0], t[2] - t[0]
+        up = e[0] * f[1] - e[1] * f[0]
+        if up == 0.0:
+            continue
+        for k in range(len(points)):
+            a, b, c = points[k]
+            inside = False
+            for g in range(3):
+                h = (g + 1) % 3
+                p, q = t[g], t[h]
+                if (p[1] <= b < q[1] or q[1] <= b < p[1]) and a < p[0] + (b - p[1]) / (q[1] - p[1]) * (q[0] - p[0]):
+                    inside = not inside
+            if inside:
+                n0, n1 = e[1] * f[2] - e[2] * f[1], e[2] * f[0] - e[0] * f[2]
+                if t[0, 2] - (n0 * (a - t[0, 0]) + n1 * (b - t[0, 1])) / up > c:
+                    out[k] = not out[k]
+    return out
 
 
 def passages(
