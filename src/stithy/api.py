@@ -6,6 +6,8 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
+import numpy as np
+
 from .errors import SetupError, StithyError
 from .project import files
 from .project.document import Document
@@ -14,6 +16,7 @@ if TYPE_CHECKING:  # heavy, and only names here
     from .imports.faults import Fault
     from .imports.job import Taken
     from .mesh.leak import Leak
+    from .mesh.lines import Grid
     from .mesh.openings import Found
     from .mesh.spaces import FluidSpace, Pair
     from .read.band import Bands
@@ -147,6 +150,17 @@ class Project:
         p, _ = assemble(resolve(self.document, self._named(layout)))
         cells = {n: p.case.openings[o[0]].cells for n, o in zip(p.ends, p.case.ends(), strict=True)}
         return spaces(p.model, p.built, cells, tuple(map("xyz".index, sorted(p.case.periodic))))
+
+    def space_cells(self, point: Sequence[float], layout: str = "") -> tuple[Grid, np.ndarray]:
+        """Grid of a layout, and which of its cells (bool, shape of the grid) belong to the fluid space that holds a point
+        (m)."""
+        from .kinds.assembly import resolve
+        from .mesh.build import build
+        from .mesh.occupancy import fluid_spaces
+
+        built = build(resolve(self.document, self._named(layout)))
+        at, label = built.grid.find(point), fluid_spaces(built.kind, (), built.shut)[0]
+        return built.grid, (label == label[at]) if at is not None and label[at] >= 0 else np.zeros(label.shape, bool)
 
     def openings(self, layout: str = "") -> list[Found]:
         """The openings of a layout's solids to the outside, whether closed or not: those of a solid that are alike in one

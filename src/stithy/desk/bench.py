@@ -215,6 +215,7 @@ class Bench(QWidget):
                 self.session.leak if self.name() == self.session.layout else None,
                 ends,
                 self.session.mouths if self.name() == self.session.layout else (),
+                self.session.space if self.name() == self.session.layout else None,
             )
             for item in ITEMS:
                 if item.wanted(look_):

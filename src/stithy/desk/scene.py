@@ -420,6 +420,14 @@ def surface(result: Result, values: np.ndarray, part: int):
     return mesh, cells
 
 
+def space_skin(grid, cells: np.ndarray) -> pv.PolyData:
+    """The skin of a fluid space's cells, its steps smoothed away for the eye."""
+    box = pv.RectilinearGrid(*(x * MM for x in grid.lines))
+    box.cell_data["here"] = cells.ravel(order="F").astype(np.uint8)
+    skin = box.threshold(0.5, scalars="here").extract_surface(algorithm="dataset_surface").triangulate().clean()
+    return skin.smooth_taubin(n_iter=30, pass_band=0.08, feature_angle=50.0)
+
+
 def streamlines(result: Result, model: Model, each: int = 5) -> pv.PolyData | None:
     """Streamlines seeded on a raster behind every opening and fan, with ``speed`` along them."""
     box = pv.RectilinearGrid(*(x * MM for x in result.grid.lines))

@@ -58,6 +58,8 @@ class Session:
         self.run: Handle | None = None
         #: the leak that is drawn, if any
         self.leak: Leak | None = None
+        #: grid and cells of the fluid space that is shown, if any
+        self.space: tuple | None = None
         #: openings of solids, as they were found last
         self.mouths: tuple[Found, ...] = ()
         #: the opening it leads through, where it is one that could be closed
@@ -102,6 +104,12 @@ class Session:
             self.events[event].emit()
         except EmitLoopError as error:
             raise (error.__cause__ or error) from None
+
+    def show_space(self, space: tuple | None) -> None:
+        """Show the cells of a fluid space, or none."""
+        if space is not self.space:
+            self.space = space
+            self.tell("selection")
 
     def do(self, edit: Edit) -> None:
         """Apply an edit; raises StithyError when it is refused, with nothing changed."""

@@ -37,7 +37,7 @@ class SolidsPanel(QWidget):
         self.found: dict = {}
         self.said = QLabel()
         self.said.setProperty("quiet", True)
-        self.openings = Block("Opening of", ("size mm", "closed by", "flow"))
+        self.openings = Block("Opening of", ("size mm", "", "flow"))
         self.spaces = Block("Fluid space", ("filled with", "cm³", "openings"))
         self.faults = Block("Fault of", ("what", ""))
         self.pairs = Block("Touching", ("and", "mm²"))
@@ -86,6 +86,7 @@ class SolidsPanel(QWidget):
             return
         self._of = now
         self._draw(None)
+        self.session.show_space(None)
         standing = self.session.standing()
         if standing.model is None:
             self.said.setText("Settle what is marked first; then openings, fluid spaces and touching pairs are found.")
@@ -124,6 +125,8 @@ class SolidsPanel(QWidget):
             self.said.setText(found["error"].splitlines()[0])
         elif "leak" in found:
             self._tell_leak(**found)
+        elif "cells" in found:
+            self.session.show_space(found["cells"])
         else:
             open_ = sum(len(f.rims) for f in found["openings"] if not f.plate)
             matters = sum(f.matters for f in found["faults"])
@@ -143,25 +146,25 @@ class SolidsPanel(QWidget):
         numbered = {s.number: f"space {s.number + 1}" for s in got["spaces"]}
         none = "" if not found else "none"
         self.openings.show_lines(
-            [((f.of, f.size, (f.plate or "open", not f.plate), f.flow or "-"), (f.plate or f.of,)) for f in got["openings"]],
+            [((f.of, f.size, ("closed" if f.plate else "open", not f.plate), f.flow or "-"), (f.plate or f.of,)) for f in got["openings"]],
             none and "no solid has any",
         )
         self.spaces.show_lines(
             [
-                ((s.name or numbered[s.number], s.fluid, f"{1e6 * s.volume:.4g}", _ends(s)), (s.name, *s.parts))
+                ((s.name or numbered[s.number], s.fluid, _number(1e6 * s.volume), _ends(s)), (s.name, *s.parts))
                 for s in got["spaces"]
             ],
             none and "no fluid",
         )
         self.faults.show_lines(
             [
-                (((" and ".join(f.bodies), f.matters), f.what, "settle" if f.matters else "harmless"), f.bodies)
+                (((" and ".join(f.bodies), f.matters), f.what.replace("mm3", "mm³").replace("mm2", "mm²"), "settle" if f.matters else "harmless"), f.bodies)
                 for f in got["faults"]
             ],
             none and "nothing wrong with imported solids",
         )
         self.pairs.show_lines(
-            [((p.one, p.other, f"{1e6 * p.area:.4g}"), (p.one, p.other)) for p in got["pairs"]],
+            [((p.one, p.other, _number(1e6 * p.area)), (p.one, p.other)) for p in got["pairs"]],
             none and "no parts touch",
         )
         self.fill.fill([*self._own_fluids(), *library.fluid_names()])
@@ -196,6 +199,11 @@ class SolidsPanel(QWidget):
         for other in self.blocks.values():
             if other is not block:
                 other.row = -1
+        space = self._line("spaces")
+        if space is None or space.fluid == "left out":
+            self.session.show_space(None)
+        else:
+            self._begin(_cells, *self._of, space.point)
         known = {r.name for r in self.session.document.rows_of(self.session.layout)}
         self.session.select(tuple(n for n in block.names if n in known))
         self._enable()
@@ -287,9 +295,18 @@ def _look_at(project: Project, layout: str) -> dict:
     }
 
 
+def _cells(project: Project, layout: str, point) -> dict:
+    return {"cells": project.space_cells(point, layout)}
+
+
 def _find(project: Project, layout: str, point) -> dict:
     leak = project.leak(point, layout)
     return {"leak": leak, "opening": leak and project.opening_at(leak, layout)}
+
+
+def _number(x: float) -> str:
+    """Four digits, and no power of ten."""
+    return f"{x:.4g}" if x < 1e4 else f"{x:,.0f}".replace(",", " ")
 
 
 def _ends(space) -> str:

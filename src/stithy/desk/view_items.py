@@ -40,6 +40,7 @@ class Look:
     leak: Leak | None = None
     ends: tuple[float, float] = (0.0, 1.0)
     mouths: tuple[Found, ...] = ()
+    space: tuple | None = None
 
     def shows(self, key: str) -> bool:
         """Whether a result is painted and an item switched on."""
@@ -84,7 +85,7 @@ class ModelItem:
         """As of :class:`Item`."""
         model, result, selected, add = look_.model, look_.result, look_.selected, painter.add
         painted = look_.shows("surfaces")
-        through = look_.leak is not None and look_.stage == "Shape"
+        through = (look_.leak is not None or look_.space is not None) and look_.stage == "Shape"
         for space in model.enclosures:
             add(scene.box_edges([space.outer]), color=look.INK, line_width=1.4, pickable=False)
             if space.walls and not painted:
@@ -295,6 +296,25 @@ class MouthsItem:
         yield
 
 
+class SpaceItem:
+    """A fluid space by itself."""
+
+    key, title = "space", ""
+
+    def wanted(self, look_: Look) -> bool:
+        """In Shape, where one is chosen."""
+        return look_.space is not None and look_.stage == "Shape"
+
+    def draw(self, painter: Painter, look_: Look) -> Iterator[None]:
+        """As of :class:`Item`."""
+        assert look_.space is not None
+        grid, cells = look_.space
+        if cells.any():
+            skin = painter.kept(("space", id(cells)), lambda: scene.space_skin(grid, cells))
+            painter.add(skin, color="#7FB0AE", ambient=0.5, diffuse=0.5, opacity=0.85, specular=0, pickable=False)
+        yield
+
+
 class LeakItem:
     """The way fluid takes out of what should be closed: dots, and a ball at the narrowest place."""
 
@@ -333,5 +353,6 @@ ITEMS: tuple[Item, ...] = (
     GridItem(),
     FaultItem(),
     MouthsItem(),
+    SpaceItem(),
     LeakItem(),
 )

@@ -16,6 +16,11 @@ from .contact import Contact
 from .fluid_region import FluidRegion
 
 
+def _mm(point) -> str:
+    """A place (m) as it stands in a cell."""
+    return ", ".join(f"{round(1e3 * x, 4) + 0.0:g}" for x in point) + " mm"
+
+
 def mouths_of_all(document: Document, layout: str) -> list[tuple[str, Mouth, Mouth]]:
     """Solid, mouth as its file has it and as it stands, of all solids of a layout."""
     r = quiet(Reader(document, layout))
@@ -55,8 +60,8 @@ def close(document: Document, layout: str, found: Sequence[tuple[str, Mouth, int
         row = BlankingPlate(
             name=edits.free_name(after, f"{of[:40]} plate"),
             of=of,
-            at=", ".join(f"{1e3 * x:.6g}" for x in raw.centre) + " mm",
-            faces=", ".join(f"{x:.5g}" for x in raw.normal + 0.0),
+            at=_mm(raw.centre),
+            faces=", ".join(f"{round(x, 4) + 0.0:g}" for x in raw.normal),
             alike=ALIKE[count > 1],
         )
         steps.append(edits.add_row(layout, row))
@@ -68,6 +73,7 @@ def close(document: Document, layout: str, found: Sequence[tuple[str, Mouth, int
 def put_on(document: Document, layout: str, plate: str, kind: str, **cells: str) -> tuple[str, Edit]:
     """Put an opening, vent or wall fan on a blanking plate: the new row's name, and the edit."""
     name = edits.free_name(document, cells.pop("name", kind.capitalize()))
+    cells = {"side": "", "at": "", "size": ""} | cells
     return name, edits.add_row(layout, KINDS[kind].row(name=name, kind=kind, on=plate, **cells))
 
 
@@ -79,5 +85,5 @@ def contact_row(name: str, one: str, other: str) -> Contact:
 def fill_space(document: Document, layout: str, point, fluid: str, name: str) -> tuple[str, Edit]:
     """Say what fills the fluid space that holds a point (m), or that it is left out: the new row's name, and the edit."""
     name = edits.free_name(document, name)
-    at = ", ".join(f"{1e3 * x:.5g}" for x in point) + " mm"
+    at = _mm(point)
     return name, edits.add_row(layout, FluidRegion(name=name, at=at, fluid=fluid))

@@ -111,7 +111,10 @@ def rounds(form: Mesh) -> tuple[tuple[Box, float], ...]:
 
 def contains(form: Triangles, points: np.ndarray) -> np.ndarray:
     """Whether points (n, 3), m, lie inside."""
-    return _contains(corners(form), np.ascontiguousarray(points, float))
+    points, x = np.ascontiguousarray(points, float), corners(form)
+    low, high = points.min(axis=0), points.max(axis=0)
+    near = (x[:, :, :2].max(axis=1) >= low[:2]) & (x[:, :, :2].min(axis=1) <= high[:2])
+    return _contains(x[near.all(axis=1) & (x[:, :, 2].max(axis=1) >= low[2])], points)
 
 
 @njit(cache=True)
@@ -124,13 +127,16 @@ def _contains(triangles, points):
         up = e[0] * f[1] - e[1] * f[0]
         if up == 0.0:
             continue
+        lowest, highest = min(t[0, 1], t[1, 1], t[2, 1]), max(t[0, 1], t[1, 1], t[2, 1])
         for k in range(len(points)):
-            a, b, c = points[k]
+            a, b, c = points[k, 0], points[k, 1], points[k, 2]
+            if b < lowest or b >= highest:
+                continue
             inside = False
             for g in range(3):
                 h = (g + 1) % 3
-                p, q = t[g], t[h]
-                if (p[1] <= b < q[1] or q[1] <= b < p[1]) and a < p[0] + (b - p[1]) / (q[1] - p[1]) * (q[0] - p[0]):
+                y0, y1 = t[g, 1], t[h, 1]
+                if (y0 <= b < y1 or y1 <= b < y0) and a < t[g, 0] + (b - y0) / (y1 - y0) * (t[h, 0] - t[g, 0]):
                     inside = not inside
             if inside:
                 n0, n1 = e[1] * f[2] - e[2] * f[1], e[2] * f[0] - e[0] * f[2]
