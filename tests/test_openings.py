@@ -146,3 +146,57 @@ PLAIN_JET = (
     d.Opening(name="Out x", on="Box", side="x+", at="0, 0 mm", size="100, 4 mm", flow="static 0 Pa"),
     d.Opening(name="Out y", on="Box", side="y+", at="0, 0 mm", size="100, 4 mm", flow="static 0 Pa"),
 )
+
+
+def test_conditions_on_faces(tmp_path):
+    """A bar held at 80 and 20 degC on its ends by groups of faces, in air that is left out: the flux is exact; with a layer
+    on one end it falls by the layer's share; a flux instead of a temperature raises that end as it should."""
+    s.write_step(tmp_path / "bar.step", {"Bar": s.box((0, 0, 0), (60, 10, 8))})
+    files.save(AIR, tmp_path)
+    project = api.open_project(tmp_path)
+    project.take_in(tmp_path / "bar.step")
+    from stithy.kinds.fit import around
+
+    document = around(project.document, "First layout").apply(project.document)
+    for row in (
+        d.FluidRegion(name="Outside", at="-1, -1, -1 mm", fluid="left out", outside="adiabatic"),
+        d.FaceGroup(name="Hot", of="Bar", which="look x+", condition="80 degC"),
+        d.FaceGroup(name="Cold", of="Bar", which="at 0, 5, 4 mm", condition="20 degC"),
+    ):
+        document = edits.add_row("First layout", row).apply(document)
+    k = 200.0
+    document = edits.add_row(
+        "First layout",
+        d.MaterialRow(name="Metal", conductivity=f"{k} W/m/K", density="2700 kg/m3", heat_capacity="900 J/kg/K"),
+    ).apply(document)
+    document = edits.set_cell("First layout", "Bar", "material", "Metal").apply(document)
+    exact = k * 80e-6 * 60 / 0.06
+    walls = api.Project(document, tmp_path).solve().summary["walls"]
+    assert walls["Cold"] == pytest.approx(exact, rel=1e-5)
+    assert walls["Hot"] == pytest.approx(-exact, rel=1e-5)
+    layer = edits.set_cell("First layout", "Hot", "condition", f"{exact / 80e-6} W/m2").apply(document)
+    solved = api.Project(layer, tmp_path).solve()
+    assert solved.summary["parts"]["Bar"]["max"] - 273.15 == pytest.approx(80.0, abs=0.02)
+    assert solved.summary["heat_load"] == pytest.approx(exact, rel=1e-6)
+
+
+def test_a_flux_enters_through_the_true_area(tmp_path):
+    """500 W/m2 on the skin of an oblique bar: the heat is the flux times its area, not that of the steps; a layer on held
+    faces resists by its share."""
+    s.write_step(tmp_path / "bar.step", {"Bar": s.round_bar((0, 0, 0), (1, 0.6, 0.3), 7, 40)})
+    files.save(AIR, tmp_path)
+    project = api.open_project(tmp_path)
+    project.take_in(tmp_path / "bar.step")
+    from stithy.kinds.fit import around
+
+    document = around(project.document, "First layout").apply(project.document)
+    for row in (
+        d.FluidRegion(name="Outside", at="-6, -8, -8 mm", fluid="left out", outside="50 W/m2/K"),
+        d.FaceGroup(name="Skin", of="Bar", which="smooth 0, 0, 0 mm; radius 20, 12, 12 mm", condition="500 W/m2"),
+    ):
+        document = edits.add_row("First layout", row).apply(document)
+    solved = api.Project(document, tmp_path).solve()
+    faces = resolve(document, "First layout").faces[0].faces
+    assert len(faces) == 2  # one end, and the skin
+    area = 2 * np.pi * 7 * 40 + np.pi * 49
+    assert solved.summary["heat_load"] == pytest.approx(500 * area * 1e-6, rel=0.005)

@@ -203,12 +203,17 @@ class Project:
         return [r.name for r in self.document.rows if r.name not in before]
 
     def contacts(self, layout: str = "") -> list[Pair]:
-        """The pairs of parts of a layout that touch, the largest area first."""
+        """The pairs of parts of a layout that touch, the largest area first: by their true shapes, or by the grid where one
+        of them is a bar, a tube, an outline or an enclosure's wall."""
         from .kinds.assembly import resolve
         from .mesh.build import build
         from .mesh.spaces import pairs
+        from .mesh.touch import exact
 
-        return pairs(build(resolve(self.document, self._named(layout))))
+        model = resolve(self.document, self._named(layout))
+        found, told = exact(model)
+        rest = [p for p in pairs(build(model)) if not {p.one, p.other} <= told]
+        return sorted([*found, *rest], key=lambda p: -p.area)
 
     def leak(self, point: Sequence[float] | None = None, layout: str = "") -> Leak | None:
         """The way fluid takes from a point (m) to the sides of the model, with its narrowest place; None where it is

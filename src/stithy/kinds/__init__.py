@@ -22,6 +22,7 @@ from .tube import Tube
 from .triangulated import Triangulated
 from .bore import Bore
 from .body import BodyRow
+from .face_group import FaceGroup
 from .contact import Contact
 from .blanking_plate import BlankingPlate
 from .opening import Opening
@@ -52,6 +53,7 @@ __all__ = [
     "Document",
     "DriveRow",
     "Enclosure",
+    "FaceGroup",
     "FluidRegion",
     "FluidRow",
     "GridRow",

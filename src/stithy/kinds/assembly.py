@@ -8,6 +8,7 @@ from ..errors import Problem, SetupError
 from ..model import (
     Contact,
     Enclosure,
+    FaceGroup,
     FanPlane,
     FluidRegion,
     LeftOut,
@@ -39,6 +40,7 @@ _LISTS = {
     LeftOut: "left_out",
     WallPatch: "patches",
     Contact: "contacts",
+    FaceGroup: "faces",
     Opening: "openings",
     FanPlane: "fans",
     ScreenPlane: "screens",

@@ -55,18 +55,22 @@ def read(r: Reader, row: BodyRow) -> Solid | Passage:
 
 def mouths_of(r: Reader, row: BodyRow) -> list[tuple[Mouth, Mouth]]:
     """Its mouths where the file has them, and where the row's cells put them."""
-    body = (assets.bodies(row.text("file")) or {}).get(row.text("solid"))
-    if body is None:
-        return []
-    file, solid, *place = row.text("file"), row.text("solid"), *_place(r, row)
-    content, points, triangles, faces = _placed(file, solid, (0.0, 0.0, 0.0), (0.0, 0.0, 0.0), 1.0, "")
-    raw = mouths(Mesh(content, 0, points, triangles, faces))
+    place = _place(r, row)
+    form = raw_form(row)
     out = []
-    for m in raw:
+    for m in mouths(form) if form is not None else ():
         rim = _moved(np.array(m.points), *place)
         rim = rim[::-1] if place[-1] else rim
         out.append((m, Mouth(tuple(map(tuple, rim)), m.blind)))
     return out
+
+
+def raw_form(row: BodyRow) -> Mesh | None:
+    """The solid where its file has it, or None where it is not there."""
+    if row.text("solid") not in (assets.bodies(row.text("file")) or {}):
+        return None
+    content, *arrays = _placed(row.text("file"), row.text("solid"), (0.0, 0.0, 0.0), (0.0, 0.0, 0.0), 1.0, "")
+    return Mesh(content, 0, *arrays)
 
 
 def _place(r: Reader, row: BodyRow) -> tuple:

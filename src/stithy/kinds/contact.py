@@ -29,15 +29,20 @@ def read(r: Reader, row: Contact) -> model.Contact:
     parts = r.names_of("solid", "enclosure")
     of = r.choice(row, "of", parts, "")
     to = r.choice(row, "to", parts, "") if row.to.strip() else ""
-    if "," not in row.resistance:
-        return model.Contact(row.name, of, to, r.value(row, "resistance", "area resistance", 0.0, least=0.0))
-    thick, conductivity = (p.strip() for p in row.resistance.split(",", 1))
+    return model.Contact(row.name, of, to, area_resistance(r, row, "resistance"))
+
+
+def area_resistance(r: Reader, row: Row, key: str) -> float:
+    """Area resistance (m2 K/W) of a cell: as such, or as a layer of thickness and conductivity."""
+    text = row.text(key)
+    if "," not in text:
+        return r.value(row, key, "area resistance", 0.0, least=0.0)
+    thick, conductivity = (p.strip() for p in text.split(",", 1))
     try:
-        value = units.to_si(thick, "length", r.names) / units.to_si(conductivity, "conductivity", r.names)
+        return units.to_si(thick, "length", r.names) / units.to_si(conductivity, "conductivity", r.names)
     except (ValueProblem, ZeroDivisionError) as error:
-        r.note(row, "resistance", getattr(error, "what", "is no layer."), "Write 2e-5 m2 K/W, or 0.1 mm, 1.5 W/m/K.")
-        value = 0.0
-    return model.Contact(row.name, of, to, value)
+        r.note(row, key, getattr(error, "what", "is no layer."), "Write 2e-5 m2 K/W, or 0.1 mm, 1.5 W/m/K.")
+        return 0.0
 
 
 register(Contact, "Contacts", read=read)

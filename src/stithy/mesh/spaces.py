@@ -29,11 +29,12 @@ class FluidSpace:
 
 @dataclass(frozen=True)
 class Pair:
-    """Two parts that touch, and the area (m2) on which they do."""
+    """Two parts that touch, the area (m2) on which they do, and the mean ``gap`` (m) between them there."""
 
     one: str
     other: str
     area: float
+    gap: float = 0.0
 
 
 def spaces(

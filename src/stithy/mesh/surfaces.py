@@ -12,6 +12,7 @@ import numpy as np
 
 from ..model import Model, WallCondition
 from .build import Built
+from .groups import group_faces
 from .lines import SNAP, Grid
 from .occupancy import FLUID, SOLID, VOID
 
@@ -24,7 +25,8 @@ class Surface:
     holds there.
 
     ``patch``: it is a wall patch, and ``name`` that of its row; else the enclosure's with the side. ``tilt``: part of
-    each cell face that is true surface (None: all of it). Without an ``enclosure`` it is a wall to a space left out.
+    each cell face that is true surface (None: all of it), ``gap`` the distance (m) from its cell's centre (None: half the
+    cell). Without an ``enclosure`` it is a wall to a space left out, or a group of faces.
     """
 
     name: str
@@ -34,6 +36,7 @@ class Surface:
     condition: WallCondition
     patch: bool = False
     tilt: np.ndarray | None = None
+    gap: np.ndarray | None = None
 
     @property
     def axis(self) -> int:
@@ -69,11 +72,34 @@ def outer_surfaces(model: Model, built: Built, openings) -> tuple[Surface, ...]:
                     patches.append(Surface(patch.name, space.name, side, cells[here], patch.condition, True))
                     rest &= ~here
             out += [Surface(f"{space.name} {side}", space.name, side, cells[rest], space.sides[side]), *patches]
-    return (*out, *_beside_left_out(model, built))
+    groups = _groups(model, built)
+    return (*out, *_beside_left_out(model, built, groups), *groups)
 
 
-def _beside_left_out(model: Model, built: Built) -> list[Surface]:
-    """Walls of solids to spaces that are left out, by the way they face."""
+def _groups(model: Model, built: Built) -> list[Surface]:
+    """Faces of groups with a condition that exchanges heat; held temperatures are seen from both sides."""
+    out = []
+    for group in model.faces:
+        if group.condition is None or group.condition.kind == "adiabatic":
+            continue
+        for g in group_faces(model, built, group):
+            side = "xyz"[g.axis] + "-+"[g.up]
+            out.append(Surface(group.name, "", side, g.cells, group.condition, False, g.tilt, np.maximum(g.near, 1e-9)))
+            if group.condition.kind == "temperature":
+                there = g.beyond.copy()
+                there[there] = built.kind[tuple(g.others()[there].T)] != VOID
+                back = "xyz"[g.axis] + "+-"[g.up]
+                far = np.maximum(g.far[there], 1e-9)
+                out.append(Surface(group.name, "", back, g.others()[there], group.condition, False, g.tilt[there], far))
+    return out
+
+
+def _beside_left_out(model: Model, built: Built, groups: list[Surface]) -> list[Surface]:
+    """Walls of solids to spaces that are left out, by the way they face; not those of ``groups`` with a condition of their
+    own, nor of such that are adiabatic."""
+    taken = {(s.side, *map(int, c)) for s in groups for c in s.cells}
+    for group in (g for g in model.faces if g.condition is not None and g.condition.kind == "adiabatic"):
+        taken |= {("xyz"[g.axis] + "-+"[g.up], *map(int, c)) for g in group_faces(model, built, group) for c in g.cells}
     out, solid = [], built.kind == SOLID
     for number, space in enumerate(model.left_out):
         assert built.left_out is not None
@@ -87,6 +113,8 @@ def _beside_left_out(model: Model, built: Built) -> list[Surface]:
                 sheet = built.shut[axis] if up else np.roll(built.shut[axis], 1, axis)
                 walled = solid | ((built.kind == FLUID) & sheet)
             cells = np.argwhere(walled & beyond)
+            if taken:
+                cells = cells[[(side, *map(int, c)) not in taken for c in cells]]
             tilt = None
             if built.crossing is not None:
                 low = cells.copy()

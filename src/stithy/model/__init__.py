@@ -5,12 +5,13 @@ May import ``shapes``, ``project`` and ``errors``. Start at :class:`stithy.model
 
 from .flow import FanPlane, Opening, PeriodicDrive, ScreenPlane
 from .layout import Model
-from .parts import Contact, Enclosure, FluidRegion, LeftOut, Passage, Plate, Solid, WallCondition, WallPatch
+from .parts import Contact, Enclosure, FaceGroup, FluidRegion, LeftOut, Passage, Plate, Solid, WallCondition, WallPatch
 from .plan import GridSettings, Limit, RunSettings, Surroundings, TimePlan
 
 __all__ = [
     "Contact",
     "Enclosure",
+    "FaceGroup",
     "FanPlane",
     "FluidRegion",
     "GridSettings",

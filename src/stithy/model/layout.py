@@ -7,7 +7,7 @@ import json
 from dataclasses import MISSING, dataclass, field, fields, is_dataclass
 
 from .flow import FanPlane, Opening, PeriodicDrive, ScreenPlane
-from .parts import Contact, Enclosure, FluidRegion, LeftOut, Passage, Plate, Solid, WallPatch
+from .parts import Contact, Enclosure, FaceGroup, FluidRegion, LeftOut, Passage, Plate, Solid, WallPatch
 from .plan import GridSettings, Limit, RunSettings, Surroundings
 
 #: raised whenever the solver gives other numbers for the same model, so that older results are told to be out of date
@@ -38,6 +38,7 @@ class Model:
     left_out: tuple[LeftOut, ...] = ()
     patches: tuple[WallPatch, ...] = ()
     contacts: tuple[Contact, ...] = ()
+    faces: tuple[FaceGroup, ...] = ()
     openings: tuple[Opening, ...] = ()
     fans: tuple[FanPlane, ...] = ()
     screens: tuple[ScreenPlane, ...] = ()

@@ -138,3 +138,15 @@ class Contact:
     of: str
     to: str
     resistance: float
+
+
+@dataclass(frozen=True)
+class FaceGroup:
+    """Faces of an imported solid (their numbers) with a ``condition`` (None: none) and an area ``resistance``
+    (m2 K/W)."""
+
+    name: str
+    of: str
+    faces: tuple[int, ...]
+    condition: WallCondition | None = None
+    resistance: float = 0.0

@@ -98,7 +98,7 @@ def surface_table(p: Prepared, run) -> dict[str, float]:
     for i, surface in enumerate(p.surfaces):
         here = p.case.links.owner == i
         if here.any():
-            out[surface.name] = float(links[here].sum())
+            out[surface.name] = out.get(surface.name, 0.0) + float(links[here].sum())
     return out
 
 

@@ -23,6 +23,7 @@ GROUPS = (
     "Sinks",
     "Blocks",
     "Bodies",
+    "Faces",
     "Contacts",
     "Openings and fans",
     "Wall patches",

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..mesh.build import Built
+from ..mesh.groups import group_faces
 from ..model import Model
 
 CLOSED = 1e9  # m2 K/W; nothing passes
@@ -18,7 +19,8 @@ def contacts(model: Model, built: Built):
     """
     joints = [s for s in model.solids if s.junction]
     sheets = built.crossing is not None and built.crossing.back is not None
-    if not model.contacts and not joints and not sheets:
+    layers = [g for g in model.faces if g.resistance or _parts(g.condition)]
+    if not model.contacts and not joints and not sheets and not layers:
         return None
     out = tuple(np.zeros(built.grid.shape) for _ in range(3))
     owner, names = built.owner, list(built.parts)
@@ -36,7 +38,19 @@ def contacts(model: Model, built: Built):
         _joint(built, s, names, out)
     if sheets:
         _sheets(model, built, out)
+    for group in layers:
+        for g in group_faces(model, built, group):
+            low = g.cells.copy()
+            low[:, g.axis] -= 1 - g.up
+            keep = low[:, g.axis] >= 0
+            more = CLOSED if _parts(group.condition) else group.resistance / np.maximum(g.tilt[keep], 0.05)
+            out[g.axis][tuple(low[keep].T)] += more
     return out
+
+
+def _parts(condition) -> bool:
+    """Whether a condition on faces parts what lies on their two sides."""
+    return condition is not None and condition.kind in ("adiabatic", "temperature")
 
 
 def _sheets(model: Model, built: Built, out) -> None:

@@ -32,7 +32,8 @@ def _condition(case: Case, number: int, surface: Surface, ambient: float, pieces
         np.add.at(case.heat, index, wall.value * area)
         case.given.setdefault(surface.side, []).append((cells, wall.value))
         return
-    half = 0.5 * case.grid.widths[axis][cells[:, axis]] / case.conductivity[axis][index]
+    reach = 0.5 * case.grid.widths[axis][cells[:, axis]] if surface.gap is None else surface.gap
+    half = reach / case.conductivity[axis][index]
     fixed = wall.kind == "temperature"
     g = area / (half + (0.0 if fixed else 1.0 / max(wall.value, 1e-12)))
     outside = wall.value if fixed else (ambient if wall.ambient is None else wall.ambient)

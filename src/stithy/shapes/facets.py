@@ -47,7 +47,12 @@ def volume(form: Triangles) -> float:
 
 def area(form: Triangles) -> float:
     """Area of the surface, m2."""
-    a, b, c = np.moveaxis(corners(form), 1, 0)
+    return area_of(form, slice(None))
+
+
+def area_of(form: Triangles, which) -> float:
+    """Area (m2) of some triangles."""
+    a, b, c = np.moveaxis(corners(form)[which], 1, 0)
     return 0.5 * float(np.linalg.norm(np.cross(b - a, c - a), axis=1).sum())
 
 
@@ -153,15 +158,20 @@ def passages(
     Returns the lines' numbers in ``p`` and ``q``, the places along the axis (m), in rising order for each line, and the
     part of the surface's normal along the axis. A line through an edge meets just one of its two triangles.
     """
-    i, j, at, tilt = _pass(corners(form), axis, np.ascontiguousarray(p), np.ascontiguousarray(q))
+    i, j, at, tilt, _ = hits(form, axis, p, q)
     order = np.lexsort((at, j, i))
-    return i[order], j[order], at[order], tilt[order]
+    return i[order], j[order], at[order], np.abs(tilt[order])
+
+
+def hits(form: Triangles, axis: int, p: np.ndarray, q: np.ndarray) -> tuple[np.ndarray, ...]:
+    """As :func:`passages` in no order, the normal's part with its sign, and the number of the triangle passed."""
+    return _pass(corners(form), axis, np.ascontiguousarray(p), np.ascontiguousarray(q))
 
 
 @njit(cache=True)
 def _pass(triangles, axis, p, q):
     a, b = (1 if axis == 0 else 0), (1 if axis == 2 else 2)
-    lines_p, lines_q, places, tilts = [0], [0], [0.0], [0.0]
+    lines_p, lines_q, places, tilts, numbers = [0], [0], [0.0], [0.0], [0]
     for m in range(len(triangles)):
         t = triangles[m]
         e, f = t[1] - t[0], t[2] - t[0]
@@ -185,8 +195,15 @@ def _pass(triangles, axis, p, q):
                     lines_p.append(i)
                     lines_q.append(j)
                     places.append(t[0, axis] - (normal[a] * (p[i] - x[0]) + normal[b] * (q[j] - y[0])) / normal[axis])
-                    tilts.append(abs(normal[axis]) / size)
-    return np.array(lines_p)[1:], np.array(lines_q)[1:], np.array(places)[1:], np.array(tilts)[1:]
+                    tilts.append(normal[axis] / size)
+                    numbers.append(m)
+    return (
+        np.array(lines_p)[1:],
+        np.array(lines_q)[1:],
+        np.array(places)[1:],
+        np.array(tilts)[1:],
+        np.array(numbers)[1:],
+    )
 
 
 def inside(form: Triangles, x) -> np.ndarray:

@@ -116,9 +116,28 @@ def _of_tube(form: Path | Round) -> list[Mouth]:
     return found
 
 
+@dataclass(frozen=True)
+class Edges:
+    """Edges that two triangles share: corners (n, 2) run as in the ``first`` of the two, the ``second``, the ``angle``
+    between them (radians, positive where convex), ``length`` (m)."""
+
+    corners: np.ndarray
+    first: np.ndarray
+    second: np.ndarray
+    angle: np.ndarray
+    length: np.ndarray
+
+
+@lru_cache(maxsize=64)
+def edges_of(form: Triangles) -> Edges:
+    """All edges of a solid that two triangles share."""
+    return Edges(*_edges(np.asarray(form.points, float), np.asarray(form.triangles, np.int64)))
+
+
 def _of_triangles(form: Triangles) -> list[Mouth]:
     points, triangles = np.asarray(form.points, float), np.asarray(form.triangles, np.int64)
-    edge, first, second, angle, length = _edges(points, triangles)
+    edges = edges_of(form)
+    edge, first, second, angle, length = edges.corners, edges.first, edges.second, edges.angle, edges.length
     face = _faces(form, len(triangles), first, second, angle)
     bulges = _bulging(face, first, second, angle, length)
     apart = face[first] != face[second]
