@@ -1,5 +1,5 @@
-"""Solids of four jobs of Tolva Head, made by a script with the geometry kernel: an exhaust heater, a manifold, a duct of
-many parts, a housing with faults. Lengths in mm."""
+"""Solids of four jobs of Tolva Head, made by a script with the geometry kernel: an exhaust heater, a manifold, a duct
+of many parts, a housing with faults. Lengths in mm."""
 
 from __future__ import annotations
 
@@ -28,7 +28,8 @@ def manifold() -> dict:
 
 
 def exhaust_heater() -> dict:
-    """A box of water with four bent tubes for hot gas between two heads, and two water nozzles: two fluids, two openings each."""
+    """A box of water with four bent tubes for hot gas between two heads, and two water nozzles: two fluids, two
+    openings each."""
     lines = [[(0, y, 26), (70, y, 26), (130, y, 74), (200, y, 74)] for y in (-24, 24)]
     lines += [[(0, y, 58), (60, y, 58), (120, y, 106), (200, y, 106)] for y in (-24, 24)]
     tubes = [s.cut(s.bent_path(p, 9, 30), s.bent_path(_longer(p), 8, 30)) for p in lines]
@@ -71,20 +72,29 @@ def duct() -> dict:
     }
     core = s.joined(*[s.box((120, t, 8 + 9 * m), (60, w - 2 * t, 3)) for m in range(5)])
     core = s.joined(core, s.box((120, t, 8), (60, 6, 39)), s.box((120, w - t - 6, 8), (60, 6, 39)))
-    return walls | ends | couplings | {
-        "Core": core,
-        "Core foot": s.box((120, t, t), (60, w - 2 * t, 6)),
-        "Heater": s.box((130, 20, h), (40, 40, 8)),
-    }
+    return (
+        walls
+        | ends
+        | couplings
+        | {
+            "Core": core,
+            "Core foot": s.box((120, t, t), (60, w - 2 * t, 6)),
+            "Heater": s.box((130, 20, h), (40, 40, 8)),
+        }
+    )
 
 
 def housing() -> dict:
-    """A leaky housing: a lid 0.05 mm off its rim, a body twice in one place, an open mouth with a curved rim, one whose rim
-    runs over two faces, a grille, a rounded one."""
+    """A leaky housing: a lid 0.05 mm off its rim, a body twice in one place, an open mouth with a curved rim, one
+    whose rim runs over two faces, a grille, a rounded one."""
     case = s.cut(s.box((0, 0, 0), (120, 80, 50)), s.box((4, 4, 4), (112, 72, 47)))
-    case = s.joined(case, s.cut(s.round_bar((60, 40, 0), (0, 0, 1), 20, 50), s.round_bar((60, 40, -1), (0, 0, 1), 16, 52)))
+    case = s.joined(
+        case, s.cut(s.round_bar((60, 40, 0), (0, 0, 1), 20, 50), s.round_bar((60, 40, -1), (0, 0, 1), 16, 52))
+    )
     case = s.cut(case, s.round_bar((-1, 0, 25), (1, 1, 0), 8, 24))
-    case = s.cut(case, *[s.round_bar((90 + 7 * i, -1, 18 + 7 * j), (0, 1, 0), 2.5, 6) for i in range(3) for j in range(3)])
+    case = s.cut(
+        case, *[s.round_bar((90 + 7 * i, -1, 18 + 7 * j), (0, 1, 0), 2.5, 6) for i in range(3) for j in range(3)]
+    )
     case = s.cut(case, s.round_bar((110, 40, 25), (1, 0, 0), 8, 20))
     case = s.filleted(case, 1.5, lambda c, length: abs(c[0] - 120) < 0.1 and abs(c[1] - 40) < 1 and 40 < length < 60)
     lid = s.cut(s.box((0, 0, 50.05), (120, 80, 4)), s.round_bar((60, 40, 49), (0, 0, 1), 16, 8))

@@ -15,6 +15,7 @@ from .project.document import Document
 if TYPE_CHECKING:  # heavy, and only names here
     from .imports.faults import Fault
     from .imports.job import Taken
+    from .kinds.face_list import FaceRow
     from .mesh.leak import Leak
     from .mesh.lines import Grid
     from .mesh.openings import Found
@@ -152,8 +153,8 @@ class Project:
         return spaces(p.model, p.built, cells, tuple(map("xyz".index, sorted(p.case.periodic))))
 
     def space_cells(self, point: Sequence[float], layout: str = "") -> tuple[Grid, np.ndarray]:
-        """Grid of a layout, and which of its cells (bool, shape of the grid) belong to the fluid space that holds a point
-        (m)."""
+        """Grid of a layout, and which of its cells (bool, shape of the grid) belong to the fluid space that holds a
+        point (m)."""
         from .kinds.assembly import resolve
         from .mesh.build import build
         from .mesh.occupancy import fluid_spaces
@@ -163,8 +164,8 @@ class Project:
         return built.grid, (label == label[at]) if at is not None and label[at] >= 0 else np.zeros(label.shape, bool)
 
     def openings(self, layout: str = "") -> list[Found]:
-        """The openings of a layout's solids to the outside, whether closed or not: those of a solid that are alike in one
-        plane together, the largest first."""
+        """The openings of a layout's solids to the outside, whether closed or not: those of a solid that are alike in
+        one plane together, the largest first."""
         from .kinds.assembly import resolve
         from .kinds.closing import grouped, mouths_of_all, plate_over
         from .mesh.openings import Found, at_outside
@@ -202,9 +203,19 @@ class Project:
         self.document = edit.apply(self.document)
         return [r.name for r in self.document.rows if r.name not in before]
 
+    def faces(self, of: str = "", layout: str = "") -> list[FaceRow]:
+        """The faces of the imported solids of a layout (or of one of them), the largest first.
+
+        Raises StithyError where there is no such solid.
+        """
+        from .kinds.face_list import face_list
+
+        name = self._named(layout)
+        return face_list(self.document, name, of)
+
     def contacts(self, layout: str = "") -> list[Pair]:
-        """The pairs of parts of a layout that touch, the largest area first: by their true shapes, or by the grid where one
-        of them is a bar, a tube, an outline or an enclosure's wall."""
+        """The pairs of parts of a layout that touch, the largest area first: by their true shapes, or by the grid
+        where one of them is a bar, a tube, an outline or an enclosure's wall."""
         from .kinds.assembly import resolve
         from .mesh.build import build
         from .mesh.spaces import pairs

@@ -37,10 +37,13 @@ def arguments(command, parsers) -> None:
         help='a point in the fluid, such as "10, 5, 2 mm" (behind the blanking plates when left out)',
     )
     p.add_argument("--layout", default="", help="which layout (the first when left out)")
+    p = command("faces", faces, "list the faces of imported solids: what they are, where, what they touch")
+    p.add_argument("of", nargs="?", default="", help="one solid (all of them when left out)")
+    p.add_argument("--layout", default="", help="which layout (the first when left out)")
     p = command("close", close, "close openings of solids with blanking plates that always seal")
     p.add_argument("of", nargs="*", help="solids whose openings are closed (all of them when left out)")
     p.add_argument("--layout", default="", help="which layout (the first when left out)")
-    for name in ("import", "faults", "spaces", "openings", "contacts", "close", "leak"):
+    for name in ("import", "faults", "spaces", "openings", "faces", "contacts", "close", "leak"):
         parsers[name].add_argument("--json", action="store_true", help="JSON in SI units")
 
 
@@ -173,6 +176,32 @@ def openings(a) -> int:
             words=3,
         )
     return 1 if any(not f.plate for f in found) else 0
+
+
+def faces(a) -> int:
+    """List faces."""
+    found = api.open_project(a.project).faces(a.of, a.layout)
+    if a.json:
+        print(json.dumps([f.__dict__ for f in found], indent=1))
+        return 0
+    show_table(
+        [
+            ["solid", "what", "touches", "groups", "area mm2", "a point on it mm"],
+            *(
+                [
+                    f.of,
+                    f.what,
+                    _some(f.touches) or "-",
+                    ", ".join(f.groups) or "-",
+                    f"{1e6 * f.area:.5g}",
+                    ", ".join(f"{round(1e3 * x, 3) + 0:.5g}" for x in f.point),
+                ]
+                for f in found
+            ),
+        ],
+        words=4,
+    )
+    return 0
 
 
 def close(a) -> int:

@@ -1,5 +1,5 @@
-"""What a layout's solids come to, in Shape: openings, fluid spaces, faults, touching pairs, leaks; worked out beside the
-window, and settled by the press of a button."""
+"""What a layout's solids come to, in Shape: openings, fluid spaces, faults, touching pairs, leaks; worked out beside
+the window, and settled by the press of a button."""
 
 from __future__ import annotations
 
@@ -146,7 +146,10 @@ class SolidsPanel(QWidget):
         numbered = {s.number: f"space {s.number + 1}" for s in got["spaces"]}
         none = "" if not found else "none"
         self.openings.show_lines(
-            [((f.of, f.size, ("closed" if f.plate else "open", not f.plate), f.flow or "-"), (f.plate or f.of,)) for f in got["openings"]],
+            [
+                ((f.of, f.size, ("closed" if f.plate else "open", not f.plate), f.flow or "-"), (f.plate or f.of,))
+                for f in got["openings"]
+            ],
             none and "no solid has any",
         )
         self.spaces.show_lines(
@@ -158,7 +161,14 @@ class SolidsPanel(QWidget):
         )
         self.faults.show_lines(
             [
-                (((" and ".join(f.bodies), f.matters), f.what.replace("mm3", "mm³").replace("mm2", "mm²"), "settle" if f.matters else "harmless"), f.bodies)
+                (
+                    (
+                        (" and ".join(f.bodies), f.matters),
+                        f.what.replace("mm3", "mm³").replace("mm2", "mm²"),
+                        "settle" if f.matters else "harmless",
+                    ),
+                    f.bodies,
+                )
                 for f in got["faults"]
             ],
             none and "nothing wrong with imported solids",

@@ -154,8 +154,8 @@ class Devices:
                 b[faces] += carried * float((u[faces] * area).sum() / area.sum())
 
     def _fan(self, a, faces, area, curve, sign, q=None, whole=None):
-        """A fan's rise on faces that blow towards ``sign``; ``q`` (m3/s) and ``whole`` (m2) of all its faces where these
-        are some."""
+        """A fan's rise on faces that blow towards ``sign``; ``q`` (m3/s) and ``whole`` (m2) of all its faces where
+        these are some."""
         u = self.flow.u[a]
         if q is None:
             q, whole = sign * float((u[faces] * area).sum()), area.sum()

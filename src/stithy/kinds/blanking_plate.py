@@ -69,7 +69,7 @@ def read(r: Reader, row: BlankingPlate) -> Plate | None:
     """The plate of the model; None after a note where nothing is there that it could close."""
     if row.text("loop"):
         rim = _loop(r, row)
-        return rim and Plate(row.name, (rim,))
+        return Plate(row.name, (rim,)) if rim is not None else None
     kinds = r.names_of("solid")
     of = r.by_name.get(r.choice(row, "of", kinds, ""))
     if of is None:

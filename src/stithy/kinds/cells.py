@@ -52,8 +52,8 @@ OnWallOrPlate = Annotated[
     Cell(
         "in wall of",
         SHAPE,
-        "the enclosure whose wall it is cut in, or the blanking plate that it lies on: its side, corner and size are then "
-        "the plate's",
+        "the enclosure whose wall it is cut in, or the blanking plate that it lies on: its side, corner and "
+        "size are then the plate's",
         refers=("enclosure", "blanking plate"),
         columns=("material",),
     ),

@@ -74,7 +74,9 @@ def put_on(document: Document, layout: str, plate: str, kind: str, **cells: str)
     """Put an opening, vent or wall fan on a blanking plate: the new row's name, and the edit."""
     name = edits.free_name(document, cells.pop("name", kind.capitalize()))
     cells = {"side": "", "at": "", "size": ""} | cells
-    return name, edits.add_row(layout, KINDS[kind].row(name=name, kind=kind, on=plate, **cells))
+    return name, edits.add_row(
+        layout, KINDS[kind].row.model_validate({"name": name, "kind": kind, "on": plate} | cells)
+    )
 
 
 def contact_row(name: str, one: str, other: str) -> Contact:
@@ -83,7 +85,8 @@ def contact_row(name: str, one: str, other: str) -> Contact:
 
 
 def fill_space(document: Document, layout: str, point, fluid: str, name: str) -> tuple[str, Edit]:
-    """Say what fills the fluid space that holds a point (m), or that it is left out: the new row's name, and the edit."""
+    """Say what fills the fluid space that holds a point (m), or that it is left out: the new row's name, and the
+    edit."""
     name = edits.free_name(document, name)
     at = _mm(point)
     return name, edits.add_row(layout, FluidRegion(name=name, at=at, fluid=fluid))

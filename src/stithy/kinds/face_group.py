@@ -40,8 +40,8 @@ class FaceGroup(Row):
         Cell(
             "which",
             SHAPE,
-            "at, plane, smooth or radius with a point where the solid's file has it; look z+; touch NAME; box A to B mm; "
-            "several with semicolons",
+            "at, plane, smooth or radius with a point where the solid's file has it; look z+; touch NAME; "
+            "box A to B mm; several with semicolons",
             columns=("place",),
         ),
     ] = "look z+"

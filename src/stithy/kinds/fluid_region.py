@@ -11,13 +11,12 @@ from . import fluids, solids, walls
 from .cells import Starts
 from .place import on_floor
 
-
 LEFT_OUT = "left out"
 
 
 class FluidRegion(Row):
-    """Which fluid fills the fluid space that holds a point, where it is not the enclosure's own; a space that is left out
-    is not solved, and its walls exchange heat as its cell says."""
+    """Which fluid fills the fluid space that holds a point, where it is not the enclosure's own; a space that is left
+    out is not solved, and its walls exchange heat as its cell says."""
 
     kind: Literal["fluid region"] = "fluid region"
     at: Annotated[Text, Cell("point", SHAPE, "any point of the fluid space", columns=("place",))] = "0, 0, 0 mm"

@@ -8,7 +8,7 @@ from .. import model
 from ..project.kind import LOAD, Cell, Row, Text, register
 from ..project.reader import Reader
 from . import openings
-from .cells import Entering, Inflow, OnWallOrPlate, Loss, Side, WallCorner, WallSize
+from .cells import Entering, Inflow, Loss, OnWallOrPlate, Side, WallCorner, WallSize
 from .place import in_wall
 
 

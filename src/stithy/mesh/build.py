@@ -25,10 +25,11 @@ OUTSIDE, OPEN_FLUID = -2, -1
 
 @dataclass(frozen=True)
 class Built:
-    """A grid with ``owner`` per cell: index into ``parts``, -1 fluid, -2 outside every enclosure, in a plate or left out.
+    """A grid with ``owner`` per cell: index into ``parts``, -1 fluid, -2 outside every enclosure, in a plate or left
+    out.
 
-    ``plates``: which of the model's blanking plates a cell belongs to, ``left_out``: to which of its spaces that are left
-    out; -1: to none (None: there are none).
+    ``plates``: which of the model's blanking plates a cell belongs to, ``left_out``: to which of its spaces that are
+    left out; -1: to none (None: there are none).
     """
 
     grid: Grid

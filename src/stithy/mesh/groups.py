@@ -13,9 +13,9 @@ from .build import Built
 
 @dataclass(frozen=True)
 class GroupFaces:
-    """Cell faces of a group across one ``axis``, on the high (``up``) or low side of the solid's ``cells`` (n, 3); ``beyond``
-    whether there is a cell on the other side; ``tilt`` the part of each that is surface; distances (m) from the centres on
-    both sides to the surface."""
+    """Cell faces of a group across one ``axis``, on the high (``up``) or low side of the solid's ``cells`` (n, 3);
+    ``beyond`` whether there is a cell on the other side; ``tilt`` the part of each that is surface; distances (m)
+    from the centres on both sides to the surface."""
 
     axis: int
     up: int

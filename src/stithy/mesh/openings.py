@@ -75,7 +75,9 @@ def _free(model: Model, rim: Mouth) -> bool:
 
 def _within(solid, x: np.ndarray) -> np.ndarray:
     if solid.form is None:
-        return np.array([any(all(lo <= v <= hi for v, (lo, hi) in zip(p, b, strict=True)) for b in solid.boxes) for p in x])
+        return np.array(
+            [any(all(lo <= v <= hi for v, (lo, hi) in zip(p, b, strict=True)) for b in solid.boxes) for p in x]
+        )
     if isinstance(solid.form, Triangles):
         return facets.contains(solid.form, x)
     out = distance(solid.form, "outer", list(x.T)) < 0

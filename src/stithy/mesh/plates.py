@@ -1,7 +1,7 @@
 """Blanking plates: cells that close a rim, painted on its outer side so that what lies behind keeps its volume.
 
-A plate is the first layer of cells beyond the surface that its rim spans, a cell wider than the rim, so that no step from
-cell to cell jumps over it. The surface is a height over the rim's mean plane.
+A plate is the first layer of cells beyond the surface that its rim spans, a cell wider than the rim, so that no step
+from cell to cell jumps over it. The surface is a height over the rim's mean plane.
 """
 
 from __future__ import annotations
@@ -18,8 +18,8 @@ from .occupancy import FLUID
 
 @dataclass(frozen=True)
 class _Sheet:
-    """The surface that a rim spans: its middle, two directions in its mean plane and the normal outwards (m), the rim in
-    the plane and its heights over it, and their steepest slope."""
+    """The surface that a rim spans: its middle, two directions in its mean plane and the normal outwards (m), the rim
+    in the plane and its heights over it, and their steepest slope."""
 
     centre: np.ndarray
     one: np.ndarray
@@ -29,8 +29,8 @@ class _Sheet:
     heights: np.ndarray
 
     def height(self, p: np.ndarray) -> np.ndarray:
-        """Height (m) of the surface at places (n, 2) of its plane: mean-value coordinates of the rim, source: M. Floater,
-        Comput. Aided Geom. Des. 20 (2003); outside, that of the nearest corner."""
+        """Height (m) of the surface at places (n, 2) of its plane: mean-value coordinates of the rim, source: M.
+        Floater, Comput. Aided Geom. Des. 20 (2003); outside, that of the nearest corner."""
         if np.abs(self.heights).max() < 1e-9:
             return np.zeros(len(p))
         import shapely
@@ -78,8 +78,8 @@ def paint_plates(grid: Grid, kind: np.ndarray, plates: tuple[Plate, ...]) -> np.
 
 
 def _layer(grid: Grid, rim: Mouth):
-    """Slices of the cells about a rim; of these the first beyond its surface, those before the rim, and those before the
-    rim grown by a cell."""
+    """Slices of the cells about a rim; of these the first beyond its surface, those before the rim, and those before
+    the rim grown by a cell."""
     import shapely
 
     face, p = sheet(rim), np.array(rim.points)
@@ -110,8 +110,8 @@ def _around(grid: Grid, points, more: float) -> tuple[slice, slice, slice]:
 
 
 def spacings(plates: tuple[Plate, ...], a: int, across: int) -> tuple[set[float], list[Spacing]]:
-    """Lines and spacings that plates ask for along axis ``a``: a line in the plane of those that stand square to it, cells
-    across the others."""
+    """Lines and spacings that plates ask for along axis ``a``: a line in the plane of those that stand square to it,
+    cells across the others."""
     lines, out = set(), []
     for rim in (r for plate in plates for r in plate.rims):
         p = np.array(rim.points)[:, a]

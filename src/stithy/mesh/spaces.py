@@ -95,8 +95,8 @@ def _at_sides(here: np.ndarray) -> bool:
 
 
 def _beyond(built: Built, here: np.ndarray) -> float:
-    """Volume (m3) by which a space is larger than its cells: up to where curved and oblique walls really stand, by lines
-    along x, y and z, of which the mean by how much wall each meets."""
+    """Volume (m3) by which a space is larger than its cells: up to where curved and oblique walls really stand, by
+    lines along x, y and z, of which the mean by how much wall each meets."""
     if built.crossing is None:
         return 0.0
     grid, axes = built.grid, [a for a in range(3) if built.grid.shape[a] > 1]

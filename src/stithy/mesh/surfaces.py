@@ -25,8 +25,8 @@ class Surface:
     holds there.
 
     ``patch``: it is a wall patch, and ``name`` that of its row; else the enclosure's with the side. ``tilt``: part of
-    each cell face that is true surface (None: all of it), ``gap`` the distance (m) from its cell's centre (None: half the
-    cell). Without an ``enclosure`` it is a wall to a space left out, or a group of faces.
+    each cell face that is true surface (None: all of it), ``gap`` the distance (m) from its cell's centre (None: half
+    the cell). Without an ``enclosure`` it is a wall to a space left out, or a group of faces.
     """
 
     name: str
@@ -95,8 +95,8 @@ def _groups(model: Model, built: Built) -> list[Surface]:
 
 
 def _beside_left_out(model: Model, built: Built, groups: list[Surface]) -> list[Surface]:
-    """Walls of solids to spaces that are left out, by the way they face; not those of ``groups`` with a condition of their
-    own, nor of such that are adiabatic."""
+    """Walls of solids to spaces that are left out, by the way they face; not those of ``groups`` with a condition of
+    their own, nor of such that are adiabatic."""
     taken = {(s.side, *map(int, c)) for s in groups for c in s.cells}
     for group in (g for g in model.faces if g.condition is not None and g.condition.kind == "adiabatic"):
         taken |= {("xyz"[g.axis] + "-+"[g.up], *map(int, c)) for g in group_faces(model, built, group) for c in g.cells}

@@ -14,8 +14,8 @@ class Opening:
 
     ``value`` m/s, m3/s, kg/s (inward) or Pa; ``head``: what enters starts from rest outside. ``serves`` names the fluid
     it opens to where it reaches several (empty: the one behind its middle). With an empty ``side`` it lies on the
-    blanking plate named ``enclosure``. ``direction`` is where a given flow heads (None: square to the opening), ``swirl``
-    its tangential speed at the rim over the axial one, counterclockwise seen from outside.
+    blanking plate named ``enclosure``. ``direction`` is where a given flow heads (None: square to the opening),
+    ``swirl`` its tangential speed at the rim over the axial one, counterclockwise seen from outside.
     """
 
     name: str

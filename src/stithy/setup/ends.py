@@ -1,8 +1,8 @@
 """Openings on blanking plates, at any angle: the faces between the plate's cells and the fluid behind it.
 
-The faces are steps, whose areas add up to a vector S. A given flow enters with one velocity field, scaled so that its sum
-over the steps is the flow exactly; the cells of the plate hold the whole vector, so that what is carried in keeps its
-direction. Pressures, losses and fans act on the steps alike.
+The faces are steps, whose areas add up to a vector S. A given flow enters with one velocity field, scaled so that its
+sum over the steps is the flow exactly; the cells of the plate hold the whole vector, so that what is carried in keeps
+its direction. Pressures, losses and fans act on the steps alike.
 """
 
 from __future__ import annotations
@@ -30,8 +30,8 @@ def density(fluid: Fluid, temperature: float) -> float:
 
 
 def on_plate(model: Model, case: Case, built: Built, end: Opening, found: list[Problem]) -> list[OpeningFaces]:
-    """The faces of an opening on a plate, one set for every axis and way; notes a plate behind which there is no fluid, or
-    that does not seal."""
+    """The faces of an opening on a plate, one set for every axis and way; notes a plate behind which there is no
+    fluid, or that does not seal."""
     number = next(m for m, p in enumerate(model.plates) if p.name == end.enclosure)
     plate, none = model.plates[number], [OpeningFaces(0, 1, np.zeros((0, 3), int), "pressure", end.temperature)]
     assert built.plates is not None

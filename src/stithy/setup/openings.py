@@ -12,7 +12,7 @@ from ..mesh.occupancy import FLUID
 from ..mesh.surfaces import block, span
 from ..model import Model, Opening
 from ..project.kind import LOAD, SHAPE
-from .case import Case, FanCurve, Fluid, OpeningFaces
+from .case import Case, FanCurve, OpeningFaces
 from .ends import density, on_plate
 from .inflow import developed
 

@@ -18,8 +18,8 @@ FLAT = 0.999
 
 @dataclass(frozen=True)
 class Face:
-    """One face: its ``number`` in the solid, ``area`` m2, ``middle`` (m) of its area, mean ``normal`` (its length tells how
-    flat it is: 1 is flat), ``radius`` of what is round (m; 0: flat)."""
+    """One face: its ``number`` in the solid, ``area`` m2, ``middle`` (m) of its area, mean ``normal`` (its length
+    tells how flat it is: 1 is flat), ``radius`` of what is round (m; 0: flat)."""
 
     number: int
     area: float
@@ -50,19 +50,18 @@ def faces(form: Mesh) -> tuple[Face, ...]:
     normal = 0.5 * np.cross(x[:, 1] - x[:, 0], x[:, 2] - x[:, 0])
     size = np.linalg.norm(normal, axis=1)
     n = int(of.max(initial=-1)) + 1
-    area = np.bincount(of, size, n)
-    middle = np.stack([np.bincount(of, size * x[:, :, a].mean(axis=1), n) for a in range(3)], -1)
-    mean = np.stack([np.bincount(of, normal[:, a], n) for a in range(3)], -1)
+    area: np.ndarray = np.bincount(of, size, n)
+    middle: np.ndarray = np.stack([np.bincount(of, size * x[:, :, a].mean(axis=1), n) for a in range(3)], -1)
+    mean: np.ndarray = np.stack([np.bincount(of, normal[:, a], n) for a in range(3)], -1)
     with np.errstate(invalid="ignore", divide="ignore"):
         middle, mean = middle / area[:, None], mean / area[:, None]
     bent = _bends(form)
     out = []
     for m in np.flatnonzero(area > 0.0):
-        flat = np.linalg.norm(mean[m]) > FLAT
-        out.append(
-            Face(int(m), float(area[m]), tuple(map(float, middle[m])), tuple(map(float, mean[m])),
-                 0.0 if flat or not bent[m] else float(area[m] / bent[m]))
-        )
+        flat = float(np.linalg.norm(mean[m])) > FLAT
+        radius = 0.0 if flat or not bent[m] else float(area[m] / bent[m])
+        (x0, y0, z0), (u, v, w) = middle[m].tolist(), mean[m].tolist()
+        out.append(Face(int(m), float(area[m]), (x0, y0, z0), (u, v, w), radius))
     return tuple(out)
 
 

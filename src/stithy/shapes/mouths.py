@@ -1,7 +1,7 @@
 """Mouths of a solid: the closed rims at which a passage through it, or a cavity in it, ends.
 
-A rim runs along sharp convex edges, or where a passage runs smoothly into a rounded edge. Faces that meet in other edges
-belong together; where such a set has a rim whose surface goes inwards from it, fluid can pass there.
+A rim runs along sharp convex edges, or where a passage runs smoothly into a rounded edge. Faces that meet in other
+edges belong together; where such a set has a rim whose surface goes inwards from it, fluid can pass there.
 """
 
 from __future__ import annotations
@@ -222,12 +222,13 @@ def _joined(count: int, first, second) -> np.ndarray:
 def _loops(run: np.ndarray) -> list[list[int]]:
     """Closed loops of edges (n, 2) that each run on from the end of another: numbers of the edges, in order."""
     after: dict[int, list[int]] = {}
-    for m, (start, _) in enumerate(run.tolist()):
-        after.setdefault(start, []).append(m)
+    for number, (start, _) in enumerate(run.tolist()):
+        after.setdefault(start, []).append(number)
     left, out = set(range(len(run))), []
     while left:
-        m = min(left)
-        chain, seen = [], {}
+        m: int | None = min(left)
+        chain: list[int] = []
+        seen: dict[int, int] = {}
         while m is not None and m in left:
             seen[int(run[m, 0])] = len(chain)
             chain.append(m)

@@ -21,8 +21,8 @@ _QUADS = ((0, 1, 3, 2), (4, 6, 7, 5), (0, 4, 5, 1), (2, 3, 7, 6), (0, 2, 6, 4), 
 
 @dataclass(frozen=True)
 class Touch:
-    """A face of one solid that touches a face of another: their numbers, the true ``area`` (m2) and the mean ``gap`` (m,
-    below zero where they overlap)."""
+    """A face of one solid that touches a face of another: their numbers, the true ``area`` (m2) and the mean ``gap``
+    (m, below zero where they overlap)."""
 
     face: int
     other: int
@@ -78,8 +78,8 @@ def _pieces(form: Mesh) -> tuple[np.ndarray, np.ndarray, dict[int, Mesh]]:
 
 
 def _common(one: Mesh, other: Mesh, within: float) -> tuple[float, float]:
-    """Area (m2) on which two faces touch, and area times gap (m3): of two planes what their outlines have in common, else by
-    lines."""
+    """Area (m2) on which two faces touch, and area times gap (m3): of two planes what their outlines have in common,
+    else by lines."""
     plane, facing = _plane(one), _plane(other)
     if plane is not None and facing is not None:
         return _in_plane(one, other, plane, facing, within)
