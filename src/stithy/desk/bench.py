@@ -10,8 +10,11 @@ from PyQt6.QtGui import QColor, QImage, QPainter
 from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QSlider, QVBoxLayout, QWidget
 from pyvistaqt import QtInteractor
 
+from ..shapes.facets import pierced
+from ..shapes.geometry import Mesh
 from . import look
 from .detail import DetailBar
+from .face_bar import FaceBar
 from .painter import Painter
 from .scale import Scale
 from .session import Session
@@ -46,6 +49,7 @@ class Bench(QWidget):
         self.settings = settings or ViewSettings()
         self.settings.events.connect(lambda *_: self.refresh())
         self._first = True
+        self._clicks: tuple | None = None
         self._fits: tuple[int, int] | None = None  # the view's size when the whole model was put in view
         self.painter = Painter(self.view)
         self._lay_out()
@@ -105,6 +109,7 @@ class Bench(QWidget):
         whole.addWidget(self.bar)
         if not self.layout_name:
             whole.addWidget(DetailBar(self.session))
+            whole.addWidget(FaceBar(self.session))
         whole.addWidget(self.view.interactor if hasattr(self.view, "interactor") else self.view, 1)
         foot = QHBoxLayout()
         foot.setContentsMargins(14, 0, 14, 6)
@@ -216,6 +221,8 @@ class Bench(QWidget):
                 ends,
                 self.session.mouths if self.name() == self.session.layout else (),
                 self.session.space if self.name() == self.session.layout else None,
+                self.session.shown_faces() if self.name() == self.session.layout else (),
+                self.session.face_hidden,
             )
             for item in ITEMS:
                 if item.wanted(look_):
@@ -324,10 +331,44 @@ class Bench(QWidget):
         picker.SetTolerance(0.002)
         picker.Pick(at[0], at[1], 0, self.view.renderer)
         actor = picker.GetActor()
-        name = self.painter.name_of(actor)
+        name, triangle = self.painter.name_of(actor), picker.GetCellId()
+        if self.session.stage in ("Shape", "Load") and self.name() == self.session.layout:
+            name = self._pick_face(at, name, triangle)
         if self.showing_results() and actor is not None:
             self.probe(picker.GetPickPosition())
         self.picked.emit(name)
+
+    def _pick_face(self, at, name: str, triangle: int) -> str:
+        """Take the face of an imported solid that was clicked; again at the same place, the one behind it. The solid's
+        name."""
+        model = self.session.standing(self.name()).model
+        forms = {s.name: s.form for s in model.solids if isinstance(s.form, Mesh)} if model else {}
+        behind = self._clicks
+        if behind and max(abs(a - b) for a, b in zip(at, behind[0], strict=True)) <= 3 and len(behind[1]) > 1:
+            order, first = behind[1][1:] + behind[1][:1], behind[2]
+        else:
+            order = self._along(at, forms) or [(name, triangle)]
+            if name in forms and (name, triangle) in order:
+                order = order[order.index((name, triangle)) :] + order[: order.index((name, triangle))]
+            elif name not in forms:
+                order = [(name, triangle)]
+            first = order[0]
+        self._clicks = at, order, first
+        of, number = order[0]
+        picked = (of, int(forms[of].faces[number])) if of in forms and 0 <= number < len(forms[of].faces) else None
+        self.session.pick_face(picked, order[0] != first)
+        return of
+
+    def _along(self, at, forms) -> list[tuple[str, int]]:
+        """Solids and their triangles under a place of the view, the nearest first."""
+        renderer, ends = self.view.renderer, []
+        for depth in (0.0, 1.0):
+            renderer.SetDisplayPoint(at[0], at[1], depth)
+            renderer.DisplayToWorld()
+            point = np.array(renderer.GetWorldPoint())
+            ends.append(point[:3] / point[3] * 1e-3)
+        found = [(far, name, m) for name, form in forms.items() for far, m in pierced(form, *ends)]
+        return [(name, m) for _, name, m in sorted(found)]
 
     def probe(self, point):
         """Tell the values at a point (mm)."""

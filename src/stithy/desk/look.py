@@ -9,6 +9,8 @@ from PyQt6.QtGui import QColor, QFont, QFontDatabase
 
 PAPER, SHEET, SHELF = "#F4F1EA", "#FBFAF7", "#F7F4EE"
 INK, INK2, RULE, HAIR = "#23282D", "#5B636B", "#D9D4C8", "#EDE9E0"
+#: faces that are chosen
+FACE = "#C8AF8A"
 EMBER, STRAW, SLATE, TEAL, CHOSEN = "#C8501E", "#E0A23C", "#3E5361", "#14545E", "#F0E6DA"
 
 SCALES = {

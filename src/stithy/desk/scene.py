@@ -420,6 +420,22 @@ def surface(result: Result, values: np.ndarray, part: int):
     return mesh, cells
 
 
+def face_mesh(form, numbers) -> pv.PolyData:
+    """Some faces of an imported solid, a hair off its skin."""
+    triangles = np.asarray(form.triangles)[np.isin(np.asarray(form.faces), numbers)]
+    points = np.asarray(form.points, float)
+    normal = np.cross(
+        points[triangles[:, 1]] - points[triangles[:, 0]], points[triangles[:, 2]] - points[triangles[:, 0]]
+    )
+    off = np.zeros_like(points)
+    for c in range(3):
+        np.add.at(off, triangles[:, c], normal)
+    size = np.linalg.norm(off, axis=1, keepdims=True)
+    lift = 1e-3 * max(hi - lo for lo, hi in form.box)
+    points = points + lift * np.divide(off, size, out=np.zeros_like(off), where=size > 0)
+    return pv.PolyData(points * MM, np.insert(triangles, 0, 3, axis=1).ravel()).clean()
+
+
 def space_skin(grid, cells: np.ndarray) -> pv.PolyData:
     """The skin of a fluid space's cells, its steps smoothed away for the eye."""
     box = pv.RectilinearGrid(*(x * MM for x in grid.lines))

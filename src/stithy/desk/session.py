@@ -58,6 +58,12 @@ class Session:
         self.run: Handle | None = None
         #: the leak that is drawn, if any
         self.leak: Leak | None = None
+        #: the clicked face of an imported solid: its row's name and the face's number
+        self.face: tuple[str, int] | None = None
+        #: whether it lies behind something, so that solids are seen through
+        self.face_hidden = False
+        #: faces that are shown: the solid's row, and what a group's row would say of them
+        self.faces: tuple[str, str] = ("", "")
         #: grid and cells of the fluid space that is shown, if any
         self.space: tuple | None = None
         #: openings of solids, as they were found last
@@ -104,6 +110,36 @@ class Session:
             self.events[event].emit()
         except EmitLoopError as error:
             raise (error.__cause__ or error) from None
+
+    def pick_face(self, face: tuple[str, int] | None, hidden: bool = False) -> None:
+        """Take a clicked face, ``hidden`` behind something or not; None: no face."""
+        self.face, self.face_hidden = face, hidden and face is not None
+        if face is None:
+            self.faces = ("", "")
+        self.tell("selection")
+
+    def show_faces(self, of: str, which: str) -> None:
+        """Show the faces of a solid that a rule chooses."""
+        if (of, which) != self.faces:
+            self.faces = (of, which)
+            self.tell("selection")
+
+    def shown_faces(self) -> tuple:
+        """Solids (as they stand) and the numbers of their faces that are shown: of the clicked one and of selected
+        groups."""
+        from ..kinds.face_group import FaceGroup, chosen
+        from ..project.reader import Reader
+
+        model = self.standing().model
+        if model is None:
+            return ()
+        forms, out = {s.name: s.form for s in model.solids}, []
+        if self.face is not None and self.faces[0] in forms:
+            row = FaceGroup(name="Clicked", of=self.faces[0], which=self.faces[1])
+            found = chosen(Reader(self.document, self.layout), row)
+            out += [(forms[self.faces[0]], tuple(sorted(found[2])))] if found else []
+        out += [(forms[g.of], g.faces) for g in model.faces if g.name in self.selected and g.of in forms]
+        return tuple(out)
 
     def show_space(self, space: tuple | None) -> None:
         """Show the cells of a fluid space, or none."""

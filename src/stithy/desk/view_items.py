@@ -41,6 +41,8 @@ class Look:
     ends: tuple[float, float] = (0.0, 1.0)
     mouths: tuple[Found, ...] = ()
     space: tuple | None = None
+    faces: tuple = ()
+    hidden: bool = False
 
     def shows(self, key: str) -> bool:
         """Whether a result is painted and an item switched on."""
@@ -86,6 +88,7 @@ class ModelItem:
         model, result, selected, add = look_.model, look_.result, look_.selected, painter.add
         painted = look_.shows("surfaces")
         through = (look_.leak is not None or look_.space is not None) and look_.stage == "Shape"
+        through |= look_.hidden and look_.stage in ("Shape", "Load")
         for space in model.enclosures:
             add(scene.box_edges([space.outer]), color=look.INK, line_width=1.4, pickable=False)
             if space.walls and not painted:
@@ -315,6 +318,26 @@ class SpaceItem:
         yield
 
 
+class FacesItem:
+    """Faces of imported solids: the clicked ones and those of selected groups, also where they are hidden."""
+
+    key, title = "faces", ""
+
+    def wanted(self, look_: Look) -> bool:
+        """In Shape and Load, where there are some."""
+        return bool(look_.faces) and look_.stage in ("Shape", "Load")
+
+    def draw(self, painter: Painter, look_: Look) -> Iterator[None]:
+        """As of :class:`Item`."""
+        for form, numbers in look_.faces:
+            mesh = scene.face_mesh(form, numbers)
+            painter.add(mesh, color=look.FACE, ambient=0.6, diffuse=0.4, specular=0, opacity=0.9, pickable=False)
+            edges = mesh.extract_feature_edges(25, manifold_edges=False, non_manifold_edges=False)
+            if edges.n_points:
+                painter.add(edges, color=look.INK, line_width=3.0, pickable=False)
+        yield
+
+
 class LeakItem:
     """The way fluid takes out of what should be closed: dots, and a ball at the narrowest place."""
 
@@ -354,5 +377,6 @@ ITEMS: tuple[Item, ...] = (
     FaultItem(),
     MouthsItem(),
     SpaceItem(),
+    FacesItem(),
     LeakItem(),
 )

@@ -122,6 +122,28 @@ def contains(form: Triangles, points: np.ndarray) -> np.ndarray:
     return _contains(x[near.all(axis=1) & (x[:, :, 2].max(axis=1) >= low[2])], points)
 
 
+def pierced(form: Triangles, start, end) -> list[tuple[float, int]]:
+    """Triangles that a straight line from ``start`` to ``end`` (m) passes: how far along it (0 to 1), and their
+    numbers.
+
+    Source: T. Moller & B. Trumbore, J. Graphics Tools 2 (1997).
+    """
+    start, way = np.asarray(start, float), np.subtract(end, start)
+    a, b, c = np.moveaxis(corners(form), 1, 0)
+    e, f = b - a, c - a
+    p = np.cross(way, f)
+    size = (e * p).sum(axis=1)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        inverse = np.where(np.abs(size) > 0.0, 1.0 / size, np.nan)
+        from_a = start - a
+        u = (from_a * p).sum(axis=1) * inverse
+        q = np.cross(from_a, e)
+        v = (q @ way) * inverse
+        far = (q * f).sum(axis=1) * inverse
+        met = (u >= 0.0) & (v >= 0.0) & (u + v <= 1.0) & (far > 0.0) & (far < 1.0)
+    return [(float(far[m]), int(m)) for m in np.flatnonzero(met)]
+
+
 @njit(cache=True)
 def _contains(triangles, points):
     """By the crossings of a line upwards from each point."""
