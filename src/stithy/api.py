@@ -136,11 +136,14 @@ class Project:
         """What is wrong with the imported solids of a layout, what matters first."""
         from .imports.faults import faults
         from .kinds.assembly import resolve
+        from .kinds.body import BodyRow, raw_form
         from .shapes.geometry import Mesh
 
         model = resolve(self.document, self._named(layout))
         shapes = {s.name: s.form for s in model.solids} | {p.name: p.form for p in model.passages}
-        return faults({n: f for n, f in shapes.items() if isinstance(f, Mesh)})
+        bodies = [r for r in self.document.rows_of(self._named(layout)) if isinstance(r, BodyRow)]
+        shells = {r.name: (form, bool(r.text("shell"))) for r in bodies if (form := raw_form(r, False)) is not None}
+        return faults({n: f for n, f in shapes.items() if isinstance(f, Mesh) and not f.sheet}, shells)
 
     def spaces(self, layout: str = "") -> list[FluidSpace]:
         """The fluid spaces of a layout, the largest first, also where something is still missing to solve it."""

@@ -51,6 +51,8 @@ class SolidsPanel(QWidget):
         )
         self.close_leak = self.spaces.button("Close it", self._close_leak, "Close the opening that leaks")
         self.next = self.faults.button("Next", self._next_fault, "The next fault, and look at it")
+        self.mend = self.faults.menu("Mend", self._mend, "What becomes of the chosen open shell, or of all of them")
+        self.mend.fill(["fill", "fill all", "sheet 1 mm"])
         self.remove = self.faults.button("Delete", self._delete, "Delete the last body that the chosen fault names")
         self.contact = self.pairs.button("Resistance", self._contact, "Add a contact resistance between the two")
         self.blocks = {"openings": self.openings, "spaces": self.spaces, "faults": self.faults, "pairs": self.pairs}
@@ -197,7 +199,9 @@ class SolidsPanel(QWidget):
         self.close_leak.setVisible(self.session.leak is not None and self.session.leak_opening is not None)
         faults = self.found.get("faults", ())
         self.next.setEnabled(bool(faults))
-        self.remove.setEnabled(self._line("faults") is not None)
+        fault = self._line("faults")
+        self.remove.setEnabled(fault is not None)
+        self.mend.setEnabled(any("open edges" in f.what for f in faults))
         self.contact.setEnabled(self._line("pairs") is not None)
 
     def _line(self, name: str):
@@ -254,6 +258,14 @@ class SolidsPanel(QWidget):
 
     def _next_fault(self) -> None:
         self.faults.step()
+
+    def _mend(self, words: str) -> None:
+        fault = self._line("faults")
+        shells = [f.bodies[0] for f in self.found["faults"] if "open edges" in f.what]
+        chosen = shells if words == "fill all" or fault is None or fault.bodies[0] not in shells else [fault.bodies[0]]
+        word = words.removesuffix(" all")
+        layout = self.session.layout
+        self._do(edits.many("mend open shells", [edits.set_cell(layout, name, "shell", word) for name in chosen]))
 
     def _delete(self) -> None:
         fault = self._line("faults")

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..shapes.geometry import Mesh
+from ..shapes.mouths import open_edges
 
 #: m: bodies nearer than this and not touching have a gap that is told; faces thinner than this are slivers
 NEAR, THIN = 2e-4, 5e-5
@@ -24,9 +25,11 @@ class Fault:
     place: tuple[float, ...]
 
 
-def faults(bodies: dict[str, Mesh]) -> list[Fault]:
-    """All faults of bodies by name; those that matter first."""
-    out = [f for name, mesh in bodies.items() for f in _of_one(name, mesh)]
+def faults(bodies: dict[str, Mesh], shells: dict[str, tuple[Mesh, bool]] | None = None) -> list[Fault]:
+    """All faults of bodies by name, those that matter first; ``shells``: open ones as their files have them, and
+    whether it has been said what becomes of them."""
+    out = [f for name, (mesh, said) in (shells or {}).items() for f in _open(name, mesh, said)]
+    out += [f for name, mesh in bodies.items() for f in _of_one(name, mesh)]
     names = list(bodies)
     boxes = np.array([b.box for b in bodies.values()]) if names else np.zeros((0, 3, 2))
     for i, one in enumerate(names):
@@ -36,30 +39,24 @@ def faults(bodies: dict[str, Mesh]) -> list[Fault]:
     return sorted(out, key=lambda f: not f.matters)
 
 
-def open_edges(mesh: Mesh) -> np.ndarray:
-    """Edges (n, 2) that have no triangle on their other side."""
-    t = np.asarray(mesh.triangles)
-    edges = np.concatenate([t[:, [0, 1]], t[:, [1, 2]], t[:, [2, 0]]])
-    key = np.sort(edges, axis=1)
-    _, first, count = np.unique(key, axis=0, return_index=True, return_counts=True)
-    return edges[first[count == 1]]
+def _open(name: str, mesh: Mesh, said: bool) -> list[Fault]:
+    points, loose = np.asarray(mesh.points), open_edges(mesh.triangles)
+    if not len(loose):
+        return []
+    length = float(np.linalg.norm(points[loose[:, 0]] - points[loose[:, 1]], axis=1).sum())
+    return [
+        Fault(
+            (name,),
+            f"has {len(loose)} open edges, {length * 1e3:.4g} mm in all: a face is missing.",
+            "Settled by its row." if said else "It is taken as filled: say fill or sheet in its row, under open shell.",
+            not said,
+            tuple(points[loose].mean(axis=(0, 1))),
+        )
+    ]
 
 
 def _of_one(name: str, mesh: Mesh) -> list[Fault]:
     out, points = [], np.asarray(mesh.points)
-    loose = open_edges(mesh)
-    if len(loose):
-        length = float(np.linalg.norm(points[loose[:, 0]] - points[loose[:, 1]], axis=1).sum())
-        place = points[loose].mean(axis=(0, 1))
-        out.append(
-            Fault(
-                (name,),
-                f"has {len(loose)} open edges, {length * 1e3:.4g} mm in all: a face is missing.",
-                "Close it where it comes from, or leave the body out.",
-                True,
-                tuple(place),
-            )
-        )
     corner = points[np.asarray(mesh.triangles)]
     normal = np.cross(corner[:, 1] - corner[:, 0], corner[:, 2] - corner[:, 0])
     area, sides = 0.5 * np.linalg.norm(normal, axis=1), np.linalg.norm(corner - np.roll(corner, 1, 1), axis=2).sum(1)

@@ -4,8 +4,12 @@ from __future__ import annotations
 
 import multiprocessing
 import re
+import subprocess
+import sys
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import dataclass
+from multiprocessing.connection import Connection
 from pathlib import Path
 
 from ..errors import FileProblem, StithyError
@@ -32,10 +36,12 @@ class Importer:
 
     def __init__(self, path: Path, unit: str = "mm"):
         self.path = check(path, unit)
-        context = multiprocessing.get_context("spawn")
-        self._conn, other = context.Pipe()
-        self.process = context.Process(target=serve, args=(other, str(path), unit), daemon=True)
-        self.process.start()
+        self._conn, other = multiprocessing.Pipe()
+        # not by multiprocessing's own start, which runs the caller's script anew in the other process
+        work = f"from stithy.imports.job import serve_at; serve_at({other.fileno()}, {str(path)!r}, {unit!r})"
+        self.process = subprocess.Popen(
+            [sys.executable, "-c", work], pass_fds=[other.fileno()], stdin=subprocess.DEVNULL
+        )
         other.close()
         self.bodies: list[Body] | None = None
         self.error = ""
@@ -58,18 +64,29 @@ class Importer:
                 else:
                     self.bodies = said
         except (EOFError, OSError):
-            self.process.join(1)
+            self._end()
             self.error = (
-                f"{self.path}: the importer ended by itself (exit code {self.process.exitcode}). Nothing was changed; "
-                "the file "
+                f"{self.path}: the importer ended by itself (exit code {self.process.returncode}). Nothing "
+                "was changed; the file "
                 "may be damaged: export it again, or in parts."
             )
+        if self.over:
+            self._end()
         return out
+
+    def _end(self) -> None:
+        """Let the process go; one that stays is ended."""
+        try:
+            self.process.wait(2)
+        except subprocess.TimeoutExpired:
+            self.process.kill()
+            self.process.wait()
+        self._conn.close()
 
     def cancel(self) -> None:
         """End it; nothing is changed."""
         self.process.kill()
-        self.process.join(2)
+        self._end()
         self.error = self.error or "The import was cancelled."
 
 
@@ -89,6 +106,14 @@ def check(path: Path, unit: str) -> Path:
             f"{'' if not size else ', in parts'}."
         )
     return path
+
+
+def serve_at(number: int, path: str, unit: str) -> None:
+    """:func:`serve` over a pipe that this process was started with."""
+    conn = Connection(number)
+    with suppress(OSError):  # nobody listens any more
+        serve(conn, path, unit)
+    conn.close()
 
 
 def serve(conn, path: str, unit: str) -> None:

@@ -9,12 +9,13 @@ from typing import Annotated, Literal
 
 import numpy as np
 
+from ..errors import ValueProblem
 from ..model import Passage, Solid
-from ..project import assets
+from ..project import assets, units
 from ..project.kind import SHAPE, Cell, Row, Text, register
 from ..project.reader import Reader
 from ..shapes.geometry import Facets, Mesh
-from ..shapes.mouths import Mouth, mouths
+from ..shapes.mouths import Mouth, filled, mouths
 from . import outlines, solids
 from .cells import CellsAcross, Fill, Power, Profile, Starts
 
@@ -38,6 +39,16 @@ class BodyRow(Row):
     scale: Annotated[Text, Cell("scale", SHAPE, "times the file's sizes: 25.4 where inches were taken for mm")] = "1"
     mirror: Annotated[
         Text, Cell("mirrored", SHAPE, "across the plane of x, y or z = 0 of the file; empty: not", ("x", "y", "z"))
+    ] = ""
+    shell: Annotated[
+        Text,
+        Cell(
+            "open shell",
+            SHAPE,
+            "where faces are missing: fill, or sheet 1 mm to keep what is there as a thin sheet; empty: filled, "
+            "and told",
+            ("fill", "sheet 1 mm"),
+        ),
     ] = ""
     material: Fill = "aluminium"
     power: Power = "0 W"
@@ -65,12 +76,12 @@ def mouths_of(r: Reader, row: BodyRow) -> list[tuple[Mouth, Mouth]]:
     return out
 
 
-def raw_form(row: BodyRow) -> Mesh | None:
-    """The solid where its file has it, or None where it is not there."""
+def raw_form(row: BodyRow, whole: bool = True) -> Mesh | None:
+    """The solid where its file has it, open rims filled if it is to be ``whole``; None where it is not there."""
     if row.text("solid") not in (assets.bodies(row.text("file")) or {}):
         return None
     content, *arrays = _placed(row.text("file"), row.text("solid"), (0.0, 0.0, 0.0), (0.0, 0.0, 0.0), 1.0, "")
-    return Mesh(content, 0, *arrays)
+    return Mesh(content, 0, *(_closed(content, *arrays) if whole else arrays))
 
 
 def _place(r: Reader, row: BodyRow) -> tuple:
@@ -102,7 +113,38 @@ def _form(r: Reader, row: BodyRow):
         )
         return _PLAIN
     content, points, triangles, faces = _placed(row.text("file"), row.text("solid"), *place)
-    return Mesh(content, cells, points, triangles, faces)
+    thick = 0.0
+    if row.text("shell").startswith("sheet"):
+        thick = _thickness(r, row)
+    elif row.text("shell"):
+        r.choice(row, "shell", ("fill", "sheet 1 mm"), "fill")
+    if not thick:
+        points, triangles, faces = _closed(content, points, triangles, faces)
+    return Mesh(content, cells, points, triangles, faces, thick)
+
+
+_FILLED: dict[str, tuple] = {}
+
+
+def _closed(content: str, points, triangles, faces) -> tuple:
+    """A shell with its open rims filled, kept by its content."""
+    if content not in _FILLED:
+        while len(_FILLED) > 512:
+            _FILLED.pop(next(iter(_FILLED)))
+        _FILLED[content] = filled(points, triangles, faces)
+    return _FILLED[content]
+
+
+def _thickness(r: Reader, row: BodyRow) -> float:
+    """Thickness (m) of a sheet, from the words sheet 1 mm."""
+    try:
+        thick = units.to_si(row.text("shell")[5:], "length", r.names)
+        if thick <= 0.0:
+            raise ValueProblem(row.shell, "is a sheet without thickness.", "")
+        return thick
+    except ValueProblem as error:
+        r.note(row, "shell", error.what, "Write fill, or sheet 1 mm.")
+        return 0.0
 
 
 @lru_cache(maxsize=2048)

@@ -373,6 +373,8 @@ def build(model: Model) -> Built:
     for _, shape, s in sorted(pairs, key=lambda p: -p[0]):
         if s is None:
             paint_form(grid, owner, shape, _fluid_of(model, shape.box))
+        elif getattr(s.form, "sheet", 0.0):
+            part(s.name)  # thinner than any cell
         elif s.form:
             paint_form(grid, owner, shape, part(s.name), _fluid_of(model, shape.box))
         else:

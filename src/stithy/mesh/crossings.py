@@ -82,7 +82,8 @@ def crossings(grid: Grid, forms, fluid: np.ndarray | None = None, parts=()) -> C
     for form in forms:
         for t in range(3):
             if isinstance(form, Triangles):
-                _cross_facets(grid, form, t, out)
+                if not getattr(form, "sheet", 0.0):
+                    _cross_facets(grid, form, t, out)
                 continue
             for surface in surfaces(form):
                 _cross(grid, form, surface, t, out)
@@ -100,8 +101,9 @@ def _with_sheets(grid: Grid, forms, fluid, parts, out: Crossings) -> Crossings:
         for t in range(3):
             i, j, at, tilt, segment, first, times = _segments(grid, form, t)
             a, b = (m for m in range(3) if m != t)
-            begin = first[(times % 2 == 0) & (segment[first] >= 0) & (segment[first] < grid.shape[t] - 1)]
-            end = begin + times[(times % 2 == 0) & (segment[first] >= 0) & (segment[first] < grid.shape[t] - 1)] - 1
+            sheet_of = getattr(form, "sheet", 0.0)
+            keep = (segment[first] >= 0) & (segment[first] < grid.shape[t] - 1) & ((times % 2 == 0) | (sheet_of > 0.0))
+            begin, end = first[keep], first[keep] + times[keep] - 1
             cell = np.zeros((len(begin), 3), int)
             cell[:, a], cell[:, b], cell[:, t] = i[begin], j[begin], segment[begin]
             ahead = cell + np.eye(3, dtype=int)[t]
@@ -117,7 +119,7 @@ def _with_sheets(grid: Grid, forms, fluid, parts, out: Crossings) -> Crossings:
             out.share[t][c] = np.where(np.isfinite(here), np.fmin(out.share[t][c], one), one)
             back[t][c] = np.fmax(here, two)
             out.tilt[t][c], sheet[t][c] = 0.5 * (tilt[begin] + tilt[end]), part
-            thick[t][c] += (two - one) * span * out.tilt[t][c]
+            thick[t][c] += sheet_of or (two - one) * span * out.tilt[t][c]
     return Crossings(out.share, out.tilt, back, thick, sheet) if some else out
 
 

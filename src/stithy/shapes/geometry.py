@@ -112,7 +112,8 @@ class Mesh(Triangles):
     """An imported solid, placed: the same by its ``content`` (a hash of corners and triangles); arrays as of
     :class:`Triangles`.
 
-    ``faces`` (m,) tells which face of the file's solid each triangle belongs to.
+    ``faces`` (m,) tells which face of the file's solid each triangle belongs to. ``sheet`` (m): it is no solid but a
+    sheet of this thickness along its triangles (0: a solid).
     """
 
     content: str
@@ -120,6 +121,7 @@ class Mesh(Triangles):
     points: np.ndarray = field(default_factory=lambda: np.zeros((0, 3)), compare=False, repr=False)
     triangles: np.ndarray = field(default_factory=lambda: np.zeros((0, 3), int), compare=False, repr=False)
     faces: np.ndarray = field(default_factory=lambda: np.zeros(0, int), compare=False, repr=False)
+    sheet: float = 0.0
 
 
 Form = Round | Outline | Path | Facets | Mesh

@@ -95,6 +95,29 @@ def mouths(form: Form) -> tuple[Mouth, ...]:
     return tuple(sorted(out, key=lambda m: (m.blind, -round(m.area, 12), *np.round(m.centre, 9))))
 
 
+def open_edges(triangles) -> np.ndarray:
+    """Edges (n, 2) that have no triangle on their other side, run as in the one they have."""
+    t = np.asarray(triangles)
+    edges = np.concatenate([t[:, [0, 1]], t[:, [1, 2]], t[:, [2, 0]]])
+    _, first, count = np.unique(np.sort(edges, axis=1), axis=0, return_index=True, return_counts=True)
+    return edges[first[count == 1]]
+
+
+def filled(points: np.ndarray, triangles: np.ndarray, faces: np.ndarray):
+    """Corners, triangles and faces of a shell whose open rims are closed, each by a face of its own: triangles to the
+    middle of the rim."""
+    edges = open_edges(triangles)
+    number = int(faces.max(initial=-1))
+    for loop in _loops(edges[:, ::-1]):
+        rim = edges[loop][:, 1]
+        middle, number = len(points), number + 1
+        points = np.concatenate([points, points[rim].mean(axis=0, keepdims=True)])
+        cap = np.stack([rim, np.roll(rim, -1), np.full(len(rim), middle)], -1)
+        triangles = np.concatenate([triangles, cap])
+        faces = np.concatenate([faces, np.full(len(cap), number)])
+    return points, triangles, faces
+
+
 def _of_tube(form: Path | Round) -> list[Mouth]:
     """Both ends of a tube of ours."""
     if isinstance(form, Path):
