@@ -222,7 +222,9 @@ def contacts(a) -> int:
     if a.json:
         print(json.dumps([p.__dict__ for p in found], indent=1))
         return 0
-    show_table([["part", "touches", "area mm2"], *([p.one, p.other, f"{1e6 * p.area:.5g}"] for p in found)], words=2)
+    heads = ["part", "touches", "area mm2", "gap mm"]
+    rows = [[p.one, p.other, f"{1e6 * p.area:.5g}", f"{1e3 * p.gap:.2g}" if abs(p.gap) > 2e-6 else "-"] for p in found]
+    show_table([heads, *rows], words=2)
     return 0
 
 

@@ -109,7 +109,8 @@ class Bench(QWidget):
         whole.addWidget(self.bar)
         if not self.layout_name:
             whole.addWidget(DetailBar(self.session))
-            whole.addWidget(FaceBar(self.session))
+            self.faces = FaceBar(self.session)
+            whole.addWidget(self.faces)
         whole.addWidget(self.view.interactor if hasattr(self.view, "interactor") else self.view, 1)
         foot = QHBoxLayout()
         foot.setContentsMargins(14, 0, 14, 6)
@@ -234,6 +235,7 @@ class Bench(QWidget):
             if self._first or (self._fits and self._fits != self._room()):
                 self._look_at_all()
             yield
+        self.view.renderer.ResetCameraClippingRange()  # what was drawn before may have stood elsewhere
         self.view.setUpdatesEnabled(True)  # which draws it
         self.smoothing.soon()
         if self.partner is not None and self.partner.isVisible():  # one camera: what one sees has changed for both

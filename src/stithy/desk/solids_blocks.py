@@ -78,6 +78,7 @@ class Block(QWidget):
         header = self.table.horizontalHeader()
         header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        header.setMinimumSectionSize(44)
         self.table.blockSignals(False)
         self.row = row if row < len(lines) else -1
 

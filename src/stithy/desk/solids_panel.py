@@ -40,7 +40,7 @@ class SolidsPanel(QWidget):
         self.openings = Block("Opening of", ("size mm", "", "flow"))
         self.spaces = Block("Fluid space", ("filled with", "cm³", "openings"))
         self.faults = Block("Fault of", ("what", ""))
-        self.pairs = Block("Touching", ("and", "mm²"))
+        self.pairs = Block("Touching", ("and", "mm²", "gap mm"))
         self.close_ = self.openings.button("Close all", self._close, "Close with plates that always seal")
         self.put = self.openings.menu("Put on", self._put_on, "What flows through the plate of the chosen opening")
         self.put.fill(list(ENDS))
@@ -71,7 +71,7 @@ class SolidsPanel(QWidget):
         row = QHBoxLayout()
         row.setSpacing(16)
         box.addLayout(row, 1)
-        for block, share in zip(self.blocks.values(), (6, 6, 6, 4), strict=True):
+        for block, share in zip(self.blocks.values(), (5, 6, 6, 6), strict=True):
             block.chosen.connect(lambda b=block: self._chosen(b))
             row.addWidget(block, share)
         self._show({})
@@ -176,7 +176,7 @@ class SolidsPanel(QWidget):
             none and "nothing wrong with imported solids",
         )
         self.pairs.show_lines(
-            [((p.one, p.other, _number(1e6 * p.area)), (p.one, p.other)) for p in got["pairs"]],
+            [((p.one, p.other, _number(1e6 * p.area), _gap(p.gap)), (p.one, p.other)) for p in got["pairs"]],
             none and "no parts touch",
         )
         self.fill.fill([*self._own_fluids(), *library.fluid_names()])
@@ -329,6 +329,11 @@ def _find(project: Project, layout: str, point) -> dict:
 def _number(x: float) -> str:
     """Four digits, and no power of ten."""
     return f"{x:.4g}" if x < 1e4 else f"{x:,.0f}".replace(",", " ")
+
+
+def _gap(gap: float) -> str:
+    """A gap (m) in mm; nothing where there is none to speak of."""
+    return f"{1e3 * gap:.2g}" if abs(gap) > 2e-6 else ""
 
 
 def _ends(space) -> str:

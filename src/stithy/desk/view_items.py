@@ -331,7 +331,7 @@ class FacesItem:
         """As of :class:`Item`."""
         for form, numbers in look_.faces:
             mesh = scene.face_mesh(form, numbers)
-            painter.add(mesh, color=look.FACE, ambient=0.6, diffuse=0.4, specular=0, opacity=0.9, pickable=False)
+            painter.add(mesh, color=look.FACE, ambient=0.6, diffuse=0.4, specular=0, pickable=False)
             edges = mesh.extract_feature_edges(25, manifold_edges=False, non_manifold_edges=False)
             if edges.n_points:
                 painter.add(edges, color=look.INK, line_width=3.0, pickable=False)

@@ -81,6 +81,8 @@ def raw_form(row: BodyRow, whole: bool = True) -> Mesh | None:
     if row.text("solid") not in (assets.bodies(row.text("file")) or {}):
         return None
     content, *arrays = _placed(row.text("file"), row.text("solid"), (0.0, 0.0, 0.0), (0.0, 0.0, 0.0), 1.0, "")
+    if row.text("shell").startswith("sheet"):
+        return Mesh(content, 0, *arrays, sheet=1e-3)
     return Mesh(content, 0, *(_closed(content, *arrays) if whole else arrays))
 
 

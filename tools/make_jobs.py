@@ -1,0 +1,158 @@
+"""The jobs of Tolva Head that begin with imported solids, as projects in src/stithy/data/jobs (python tools/make_jobs.py)."""
+
+from __future__ import annotations
+
+import shutil
+import sys
+import tempfile
+from pathlib import Path
+
+ROOT = Path(__file__).parent.parent
+sys.path.insert(0, str(ROOT))
+
+from stithy import api, kinds  # noqa: E402
+from stithy.kinds import closing  # noqa: E402
+from stithy.kinds.fit import around  # noqa: E402
+from stithy.project import edits, files  # noqa: E402
+from verification import jobs, solids  # noqa: E402
+
+FIRST = "First layout"
+
+
+class Making:
+    """A project in the making: solids of a script taken in, an enclosure around them."""
+
+    def __init__(self, name: str, parts: dict, **surroundings):
+        self.folder = ROOT / "src/stithy/data/jobs" / name.lower().replace(" ", "-")
+        shutil.rmtree(self.folder, ignore_errors=True)
+        rows = (kinds.Surroundings(name="Surroundings", **surroundings), kinds.GridRow(name="Grid"), kinds.RunRow(name="Run"))
+        files.save(kinds.Document(name=name, rows=rows), self.folder)
+        self.project = api.open_project(self.folder)
+        with tempfile.TemporaryDirectory() as place:
+            step = solids.write_step(Path(place) / f"{name.lower().replace(' ', '-')}.step", parts)
+            self.project.take_in(step)
+        self.do(around(self.project.document, FIRST))
+
+    def do(self, edit) -> None:
+        """Apply an edit."""
+        self.project.document = edit.apply(self.project.document)
+
+    def set(self, row: str, layout: str = FIRST, only_here: bool = False, **cells: str) -> None:
+        """Set cells of a row."""
+        for key, text in cells.items():
+            self.do(edits.set_cell(layout, row, key, text, only_here))
+
+    def put(self, plate: str, kind: str, name: str, **cells: str) -> None:
+        """Put something on a plate."""
+        self.do(closing.put_on(self.project.document, FIRST, plate, kind, name=name, **cells)[1])
+
+    def fill(self, touches: str, fluid: str, name: str) -> None:
+        """Fill the fluid space that touches a part and is none yet named; "" for the one at the sides."""
+        for space in self.project.spaces():
+            if not space.name and (space.sides if not touches else not space.sides and touches in space.parts):
+                self.do(closing.fill_space(self.project.document, FIRST, space.point, fluid, name)[1])
+                return
+        raise ValueError(f"no fluid space touches {touches}")
+
+    def plates(self) -> dict[str, str]:
+        """Names of plates by what they close and where, rounded to mm."""
+        return {f"{f.of} {tuple(int(round(1e3 * x)) for x in f.rims[0].centre)}": f.plate for f in self.project.openings()}
+
+    def layout(self, name: str) -> None:
+        """Another layout, like the first."""
+        self.do(edits.duplicate_layout(FIRST, name))
+
+    def finish(self, first: str) -> None:
+        """Name the first layout and save."""
+        self.do(edits.rename_layout(FIRST, first))
+        problems = [str(p) for x in self.project.document.layouts for p in self.project.check(x.name)]
+        if problems:
+            raise ValueError("; ".join(problems))
+        files.save(self.project.document, self.folder)
+        print(self.folder.name, len(self.project.document.rows), "rows")
+
+
+def limit(name: str, of: str, most: str, **more: str) -> kinds.Row:
+    """A limit row."""
+    return kinds.Limit(name=name, of=of, most=most, **more)
+
+
+def exhaust_heater() -> None:
+    """Hot gas in four bent tubes through a box of water."""
+    m = Making("Exhaust heater", jobs.exhaust_heater(), properties="varying", gravity="0, 0, -9.81 m/s2")
+    m.project.close()
+    at = m.plates()
+    m.put(at["Gas inlet head (-56, 0, 66)"], "opening", "Gas in", flow="4 m/s", temperature="300 degC")
+    m.put(at["Gas outlet head (256, 0, 66)"], "opening", "Gas out", flow="0 Pa")
+    m.put(at["Box (170, 0, -18)"], "opening", "Water in", flow="0.05 m/s", temperature="15 degC")
+    m.put(at["Box (30, 0, 150)"], "opening", "Water out", flow="0 Pa")
+    m.fill("", "left out", "Outside")
+    m.fill("Gas inlet head", "air", "Gas")
+    m.fill("Tube 1", "water", "Water")
+    for tube in ("Tube 1", "Tube 2", "Tube 3", "Tube 4"):
+        m.set(tube, material="stainless steel")
+    m.do(edits.add_row(FIRST, limit("Tube wall", "Tube 3", "60 degC", quantity="temperature")))
+    m.layout("Trickle")
+    m.set("Water in", "Trickle", True, flow="0.01 m/s")
+    m.finish("Brisk water")
+
+
+def manifold() -> None:
+    """Three inlets, one bent outlet, of sea water."""
+    m = Making("Sea-water manifold", jobs.manifold(), gravity="0, 0, 0 m/s2")
+    enclosure = next(r.name for r in m.project.document.rows if r.kind == "enclosure")
+    m.set(enclosure, fluid="water")
+    m.project.close()
+    at = m.plates()
+    for name, key, flow, warm in (
+        ("Wide inlet", "Manifold (30, 0, 60)", "0.4 m/s", "12 degC"),
+        ("Slanted inlet", "Manifold (102, 0, 62)", "0.4 m/s", "25 degC"),
+        ("Narrow inlet", "Manifold (120, -56, 0)", "0.4 m/s", "40 degC"),
+    ):
+        m.put(at[key], "opening", name, flow=flow, temperature=warm)
+    m.put(at["Manifold (215, 75, 0)"], "opening", "Outlet", flow="0 Pa")
+    m.fill("", "left out", "Outside")
+    m.do(edits.add_row(FIRST, limit("Narrow inlet's head", "Narrow inlet", "300 Pa", to="Outlet")))
+    m.layout("Narrow inlet fast")
+    m.set("Narrow inlet", "Narrow inlet fast", True, flow="1.2 m/s")
+    m.finish("Even speeds")
+
+
+def duct() -> None:
+    """A fog-horn duct of eleven parts."""
+    m = Making("Fog-horn duct", jobs.duct(), gravity="0, 0, 0 m/s2")
+    m.project.close()
+    at = m.plates()
+    m.put(at["Inlet sleeve (-20, 40, 30)"], "opening", "Inlet", flow="total 4 Pa")
+    m.put(at["Outlet sleeve (320, 40, 30)"], "opening", "Outlet", flow="0 Pa")
+    m.fill("", "left out", "Outside")
+    for row in [r for r in m.project.document.rows if r.kind == "body"]:
+        m.set(row.name, material="aluminium" if row.name.startswith("Core") else "mild steel")
+    m.set("Core", power="120 W")
+    m.set("Heater", power="5 W")
+    m.do(edits.add_row(FIRST, limit("Core stays cool", "Core", "70 degC", quantity="temperature")))
+    m.layout("Weak draught")
+    m.set("Inlet", "Weak draught", True, flow="total 0.5 Pa")
+    m.finish("Full draught")
+
+
+def housing() -> None:
+    """A housing whose faults have been settled: the lid set down, the doubled block deleted, four openings closed."""
+    m = Making("Leaky housing", jobs.housing())
+    m.do(edits.delete_row(FIRST, "Block again"))
+    m.set("Lid", move="0, 0, -0.05 mm")
+    m.project.close()
+    at = m.plates()
+    m.put(at["Housing (118, 40, 25)"], "opening", "Inlet", flow="1 m/s")
+    m.put(at["Housing (90, 0, 18)"], "opening", "Grille", flow="ambient")
+    m.fill("", "left out", "Outside")
+    m.set("Block", power="6 W")
+    m.do(edits.add_row(FIRST, limit("Block stays cool", "Block", "60 degC", quantity="temperature")))
+    m.layout("No draught")
+    m.set("Inlet", "No draught", True, flow="0.02 m/s")
+    m.finish("Draught")
+
+
+if __name__ == "__main__":
+    for make in (exhaust_heater, manifold, duct, housing):
+        make()
