@@ -1,4 +1,5 @@
-"""The jobs of Tolva Head that begin with imported solids, as projects in src/stithy/data/jobs (python tools/make_jobs.py)."""
+"""The jobs of Tolva Head that begin with imported solids, as projects in src/stithy/data/jobs (python
+tools/make_jobs.py)."""
 
 from __future__ import annotations
 
@@ -25,7 +26,11 @@ class Making:
     def __init__(self, name: str, parts: dict, **surroundings):
         self.folder = ROOT / "src/stithy/data/jobs" / name.lower().replace(" ", "-")
         shutil.rmtree(self.folder, ignore_errors=True)
-        rows = (kinds.Surroundings(name="Surroundings", **surroundings), kinds.GridRow(name="Grid"), kinds.RunRow(name="Run"))
+        rows = (
+            kinds.Surroundings(name="Surroundings", **surroundings),
+            kinds.GridRow(name="Grid"),
+            kinds.RunRow(name="Run"),
+        )
         files.save(kinds.Document(name=name, rows=rows), self.folder)
         self.project = api.open_project(self.folder)
         with tempfile.TemporaryDirectory() as place:
@@ -56,7 +61,9 @@ class Making:
 
     def plates(self) -> dict[str, str]:
         """Names of plates by what they close and where, rounded to mm."""
-        return {f"{f.of} {tuple(int(round(1e3 * x)) for x in f.rims[0].centre)}": f.plate for f in self.project.openings()}
+        return {
+            f"{f.of} {tuple(int(round(1e3 * x)) for x in f.rims[0].centre)}": f.plate for f in self.project.openings()
+        }
 
     def layout(self, name: str) -> None:
         """Another layout, like the first."""
@@ -91,9 +98,9 @@ def exhaust_heater() -> None:
     m.fill("Tube 1", "water", "Water")
     for tube in ("Tube 1", "Tube 2", "Tube 3", "Tube 4"):
         m.set(tube, material="stainless steel")
-    m.do(edits.add_row(FIRST, limit("Tube wall", "Tube 3", "60 degC", quantity="temperature")))
+    m.do(edits.add_row(FIRST, limit("Tube wall", "Tube 3", "55 degC", quantity="temperature")))
     m.layout("Trickle")
-    m.set("Water in", "Trickle", True, flow="0.01 m/s")
+    m.set("Water in", "Trickle", True, flow="0.02 m/s")
     m.finish("Brisk water")
 
 
@@ -112,7 +119,7 @@ def manifold() -> None:
         m.put(at[key], "opening", name, flow=flow, temperature=warm)
     m.put(at["Manifold (215, 75, 0)"], "opening", "Outlet", flow="0 Pa")
     m.fill("", "left out", "Outside")
-    m.do(edits.add_row(FIRST, limit("Narrow inlet's head", "Narrow inlet", "300 Pa", to="Outlet")))
+    m.do(edits.add_row(FIRST, limit("Narrow inlet's head", "Narrow inlet", "500 Pa", to="Outlet")))
     m.layout("Narrow inlet fast")
     m.set("Narrow inlet", "Narrow inlet fast", True, flow="1.2 m/s")
     m.finish("Even speeds")
@@ -130,7 +137,7 @@ def duct() -> None:
         m.set(row.name, material="aluminium" if row.name.startswith("Core") else "mild steel")
     m.set("Core", power="120 W")
     m.set("Heater", power="5 W")
-    m.do(edits.add_row(FIRST, limit("Core stays cool", "Core", "70 degC", quantity="temperature")))
+    m.do(edits.add_row(FIRST, limit("Core stays cool", "Core", "110 degC", quantity="temperature")))
     m.layout("Weak draught")
     m.set("Inlet", "Weak draught", True, flow="total 0.5 Pa")
     m.finish("Full draught")
@@ -147,7 +154,7 @@ def housing() -> None:
     m.put(at["Housing (90, 0, 18)"], "opening", "Grille", flow="ambient")
     m.fill("", "left out", "Outside")
     m.set("Block", power="6 W")
-    m.do(edits.add_row(FIRST, limit("Block stays cool", "Block", "60 degC", quantity="temperature")))
+    m.do(edits.add_row(FIRST, limit("Block stays cool", "Block", "44 degC", quantity="temperature")))
     m.layout("No draught")
     m.set("Inlet", "No draught", True, flow="0.02 m/s")
     m.finish("Draught")

@@ -7,17 +7,14 @@ Exit codes: 0 done and settled (weigh: some layout meets all limits), 1 not sett
 from __future__ import annotations
 
 import argparse
-import shutil
 import sys
 from pathlib import Path
 
-from . import api, reading, shaping
+from . import api, jobs, reading, shaping
 from .errors import FileProblem, SetupError, SolveFailed, StithyError
 from .project import log
 from .read.band import Bands
 from .terminal import complain, progress, show_table
-
-DEMO = Path(__file__).parent / "data/demo/lamp-driver"
 
 
 def main(argv: list[str] | None = None) -> int:
@@ -73,7 +70,8 @@ def _parser() -> argparse.ArgumentParser:
     p = command("open", _open, "open the window", project=False)
     p.add_argument("project", nargs="?", help="project folder (a new project when left out)")
     p = command("demo", _demo, "open the window on a copy of the demonstration project", project=False)
-    p.add_argument("--folder", default="~/Stithy/lamp-driver", help="where the copy is kept")
+    p.add_argument("job", nargs="?", default="", help=f"another job: {', '.join(jobs.names())}")
+    p.add_argument("--folder", default="", help="where the copy is kept (~/Stithy/ and its name when left out)")
     p.add_argument("--no-window", action="store_true", help="only make the copy")
     p = command("solve", _solve, "solve a layout and store its result")
     p.add_argument("--layout", default="", help="which one (the first when left out)")
@@ -99,16 +97,8 @@ def _open(a) -> int:
     return run(Path(a.project) if a.project else None)
 
 
-def copy_demo(folder: str) -> Path:
-    """The user's copy of the demonstration project, made when it is not there yet."""
-    target = Path(folder).expanduser()
-    if not (target / "project.json").exists():
-        shutil.copytree(DEMO, target, dirs_exist_ok=True)
-    return target
-
-
 def _demo(a) -> int:
-    target = copy_demo(a.folder)
+    target = jobs.copy(a.job, a.folder)
     if a.no_window:
         print(target)
         return 0

@@ -6,6 +6,7 @@ from pathlib import Path
 
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
 
+from .. import jobs
 from ..errors import StithyError
 from ..kinds.fit import around
 from ..project import edits, files
@@ -82,6 +83,13 @@ class ProjectActions:
                 self.open_another(Path(folder))
             except StithyError as error:
                 self.ledger.refuse(str(error))
+
+    def open_job(self, name: str) -> None:
+        """Open the user's copy of a project that comes with the program."""
+        try:
+            self.open_another(jobs.copy(name))
+        except (StithyError, OSError) as error:
+            self.ledger.refuse(str(error))
 
     def save(self) -> bool:
         """Save; asks for a folder the first time."""

@@ -18,6 +18,7 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
+from .. import jobs
 from ..errors import StithyError
 from . import look
 from .bench import Bench
@@ -94,6 +95,8 @@ class Window(ProjectActions, QMainWindow):
         action("Export picture (.png)", lambda: self.export("png"), "Ctrl+P")
         action("Whole model in view", self.bench.reset_camera, "Home")
         action("Find anything", self.find, "Ctrl+K")
+        for job in jobs.names():
+            action(f"Open job: {job.replace('-', ' ')}", lambda j=job: self.open_job(j))
         for i, stage in enumerate(STAGES):
             action(f"Go to {stage}", lambda s=stage: self.session.choose_stage(s), f"Ctrl+{i + 1}")
         for key, slot in (("Ctrl+C", self.ledger.copy), ("Ctrl+V", self.ledger.paste), ("Delete", self.ledger.delete)):
@@ -182,6 +185,7 @@ class Window(ProjectActions, QMainWindow):
         for name in (
             "New project",
             "Open project",
+            *(f"Open job: {job.replace('-', ' ')}" for job in jobs.names()),
             "Save",
             "Save as",
             None,

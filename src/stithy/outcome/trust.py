@@ -9,6 +9,7 @@ from ..equations.passages import LAMINAR, PEAK_TURBULENT, RANGE, passages
 from ..equations.strain import Strain
 from ..equations.turbulence import WallLaw
 from ..mesh.occupancy import FLUID
+from ..setup.case import Case
 from ..setup.prepare import Prepared
 from ..solution.summary import OPEN_MEAN
 
@@ -26,6 +27,17 @@ def y_plus(run) -> tuple[float, float]:
     speed, distance = run.flow.speed()[at], mixing.distance[at]
     y = np.sqrt(run.flow.mu_wall[at] * speed / distance / run.flow.rho[at]) * distance / run.flow.nu[at]
     return (float(np.percentile(y, 5)), float(np.percentile(y, 95))) if len(y) else (0.0, 0.0)
+
+
+def _open_ends(case: Case, a: int, shape, row, start, end) -> np.ndarray:
+    """Which runs of fluid along axis ``a`` (rows of cells, first, one beyond the last) end at an opening."""
+    out = np.zeros(len(row), bool)
+    for patch in (p for p in case.openings if p.axis == a and len(p.cells)):
+        at = np.zeros(case.grid.shape, bool)
+        at[tuple(patch.cells.T)] = True
+        cells = np.moveaxis(at, a, -1).reshape(-1, shape[-1])
+        out |= cells[row, end - 1 if patch.outward > 0 else start]
+    return out
 
 
 def thinnest_gap(case) -> tuple[float, int] | None:
@@ -49,6 +61,7 @@ def thinnest_gap(case) -> tuple[float, int] | None:
             for s in (f"{'xyz'[a]}-", f"{'xyz'[a]}+")
         ]
         keep = ~((start == 0) & soft[0]) & ~((end == n) & soft[1])
+        keep &= ~_open_ends(case, a, fluid.shape, row, start, end)
         if case.crossing is not None:
             cut = np.isfinite(np.moveaxis(case.crossing.share[a], a, -1)).reshape(-1, n)
             keep &= ~cut[row, np.maximum(start - 1, 0)] & ~cut[row, end - 1]
