@@ -19,7 +19,7 @@ from ..model import Model
 from ..outcome import tables
 from ..setup.prepare import Prepared, prepare
 from .steady import Fields, Progress, Settings, Steady
-from .transfer import transfer
+from .transfer import between_sheets, transfer
 
 #: cells from which a still coarser grid comes before the upper rung
 SEQUENCE = 30_000
@@ -95,12 +95,20 @@ class Rungs:
             )
         if done.fields is not None:
             first = transfer(
-                done.prepared.case.grid, done.prepared.case.kind, done.fields, p.case.grid, p.case.kind, self.ambient
+                done.prepared.case.grid,
+                done.prepared.case.kind,
+                done.fields,
+                p.case.grid,
+                p.case.kind,
+                self.ambient,
+                between_sheets(done.prepared.case, p.case),
             )
         else:
             first = start and transfer(start[1], start[2], start[0], p.case.grid, p.case.kind, self.ambient)
         watched = [p.parts.index(n) for n in self.watch_names if n in p.parts]
         run = self.now = Steady(p.case, s, watched, first)
+        if first is None and any(x.whole for x in p.case.openings):
+            run.start_potential()
         run.started = began
         before, since = done.iterations, time.perf_counter() - began
 

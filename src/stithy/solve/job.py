@@ -25,7 +25,7 @@ from ..solution import store
 from ..solution.solution import Solution
 from .coarse import Rungs
 from .steady import Fields, Progress, Settings, Steady
-from .transfer import transfer
+from .transfer import between_sheets, transfer
 from .transient import Transient
 
 
@@ -86,7 +86,9 @@ class Job:
             self.run_.keep = lambda time: instant(self.prepared, self.run_, time)
         if self.start is None and project is not None:
             self.run_.expected = self._expected(store.summary(self.project, layout, self.key))
-        if potential and self.start is None:
+        # ends inside the model stand far from most of it: from rest, mass would be long in coming to them
+        plated = any(p.whole for p in self.prepared.case.openings)
+        if (potential or plated) and self.start is None:
             self.run_.start_potential()
         self.banded = banded and self.model.run.time is None and not potential and self.run_.case.grid.cells > LEAST
         self.rungs: Rungs | None = None
@@ -168,7 +170,8 @@ class Job:
         self.numbers = climb.numbers
         if start is None and climb.fields is not None:
             at = climb.prepared.case
-            self.run_.take(transfer(at.grid, at.kind, climb.fields, own.grid, own.kind, self.model.ambient))
+            parted = between_sheets(at, own)
+            self.run_.take(transfer(at.grid, at.kind, climb.fields, own.grid, own.kind, self.model.ambient, parted))
         return climb.iterations, climb.stopped
 
     def snapshot(self) -> np.ndarray:
