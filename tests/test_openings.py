@@ -202,3 +202,44 @@ def test_a_flux_enters_through_the_true_area(tmp_path):
     assert len(faces) == 2  # one end, and the skin
     area = 2 * np.pi * 7 * 40 + np.pi * 49
     assert solved.summary["heat_load"] == pytest.approx(500 * area * 1e-6, rel=0.015)
+
+
+@pytest.mark.parametrize("tilt", [0.0, 25.0])
+def test_a_sheet_parts_two_fluids_and_conducts(tmp_path, tilt):
+    """A shell without thickness kept as a sheet of 1 mm across a box of still fluid: two spaces of the right volumes, and
+    straight across the heat is that of fluid and sheet in series."""
+    turn = np.radians(tilt)
+    square = np.array([[0, -2, -2], [0, 24, -2], [0, 24, 24], [0, -2, 24]], float)
+    square[:, 0] = 9.3 + np.tan(turn) * (square[:, 1] - 10)
+    trimesh.Trimesh(square, [[0, 1, 2], [0, 2, 3]], process=False).export(tmp_path / "sheet.stl")
+    rows = (
+        d.Surroundings(name="S", gravity="0, 0, 0 m/s2"),
+        d.GridRow(name="Grid", detail="quick"),
+        d.FluidRow(name="Gel", conductivity="0.6 W/m/K", density="1000 kg/m3", heat_capacity="4000 J/kg/K"),
+        d.MaterialRow(name="Felt", conductivity="0.05 W/m/K", density="100 kg/m3", heat_capacity="1000 J/kg/K"),
+        d.Enclosure(
+            name="Box",
+            size="20, 20, 20 mm",
+            wall="0 mm",
+            fluid="Gel",
+            outside="adiabatic",
+            sides="x-: 0 degC; x+: 100 degC",
+        ),
+    )
+    files.save(d.Document(name="Sheet", rows=rows), tmp_path)
+    project = api.open_project(tmp_path)
+    project.take_in(tmp_path / "sheet.stl")
+    (fault,) = project.faults()
+    assert fault.matters
+    document = edits.many(
+        "sheet",
+        [edits.set_cell("First layout", "sheet", k, v) for k, v in (("shell", "sheet 1 mm"), ("material", "Felt"))],
+    ).apply(project.document)
+    project = api.Project(document, tmp_path)
+    assert not any(f.matters for f in project.faults())
+    large, small = (s.volume for s in project.spaces())
+    assert small == pytest.approx(9.3 * 400e-9, rel=0.01)
+    assert large == pytest.approx(10.7 * 400e-9, rel=0.01)
+    if not tilt:
+        walls = project.solve().summary["walls"]
+        assert walls["Box x-"] == pytest.approx(100 * 4e-4 / (0.02 / 0.6 + 0.001 / 0.05), rel=1e-4)
