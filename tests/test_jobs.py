@@ -1,5 +1,5 @@
-"""The jobs that come with the program, on a coarse grid: nothing is missing, they solve, one layout meets its limits and
-one does not."""
+"""The jobs that come with the program, on a coarse grid: nothing is missing, they solve, one layout meets its limits
+and one does not."""
 
 from __future__ import annotations
 
@@ -13,8 +13,8 @@ from stithy.weigh.limits import FAILS
 
 @pytest.mark.parametrize("name", jobs.names()[1:])
 def test_a_job_is_decided(tmp_path, name):
-    """Copied, made coarse, solved and weighed: fluids flow in and out alike, heat closes, the first layout is the one that
-    meets its limits."""
+    """Copied, made coarse, solved and weighed: fluids flow in and out alike, heat closes, the first layout is the one
+    that meets its limits."""
     folder = jobs.copy(name, str(tmp_path / name))
     project = api.open_project(folder)
     first, second = (x.name for x in project.document.layouts)

@@ -206,8 +206,8 @@ def test_a_flux_enters_through_the_true_area(tmp_path):
 
 @pytest.mark.parametrize("tilt", [0.0, 25.0])
 def test_a_sheet_parts_two_fluids_and_conducts(tmp_path, tilt):
-    """A shell without thickness kept as a sheet of 1 mm across a box of still fluid: two spaces of the right volumes, and
-    straight across the heat is that of fluid and sheet in series."""
+    """A shell without thickness kept as a sheet of 1 mm across a box of still fluid: two spaces of the right volumes,
+    and straight across the heat is that of fluid and sheet in series."""
     turn = np.radians(tilt)
     square = np.array([[0, -2, -2], [0, 24, -2], [0, 24, 24], [0, -2, 24]], float)
     square[:, 0] = 9.3 + np.tan(turn) * (square[:, 1] - 10)

@@ -13,44 +13,63 @@ sys.path.insert(0, str(ROOT))
 
 
 def solids(live, shot) -> None:
-    """Imported solids of a manifold, with its faults, fluid spaces and touching pairs."""
+    """An exhaust heater from a file, its water shown by itself; and a leaky housing with the way out."""
+    from stithy import jobs
     from stithy import kinds as d
     from stithy.desk.app import open_window
     from stithy.project import files
+    from verification import jobs as made
     from verification import solids as s
 
-    folder = Path(tempfile.mkdtemp()) / "manifold"
+    place = Path(tempfile.mkdtemp())
+    window = open_window(jobs.copy("exhaust-heater", str(place / "heater")))
+    window.setGeometry(0, 0, 1280, 800)
+    live(1.0)
+    window.session.choose_stage("Shape")
+    live(0.5)
+    window.tab_more.click()
+    panel = window.panels["Shape"][1]
+    looked(live, panel)
+    panel.spaces.row = 0
+    panel.spaces.chosen.emit()
+    live(4.0)
+    shot("solids", window)
+    window.close()
+
+    folder = place / "housing"
     rows = (
-        d.Enclosure(name="Sea water", fluid="water", wall="0 mm"),
+        d.Enclosure(name="Air", wall="0 mm"),
         d.Surroundings(name="Surroundings"),
         d.GridRow(name="Grid"),
+        d.RunRow(name="Run"),
     )
-    files.save(d.Document(name="Sea-water manifold", rows=(*rows, d.RunRow(name="Run"))), folder)
-    channel = s.bent_tube([(-1, 20, 16), (45, 20, 16), (45, 61, 16)], 8, 14)
-    body = s.cut(s.box((0, 0, 0), (90, 60, 32)), channel, s.round_bar((75, 30, -1), (0, 0, 1), 5, 34))
-    parts = {
-        "Manifold": body,
-        "Cover": s.box((0, 0, 32.05), (90, 60, 4)),
-        "Heater rod": s.round_bar((75, 30, 0), (0, 0, 1), 5, 32),
-    }
+    files.save(d.Document(name="Leaky housing", rows=rows), folder)
     window = open_window(folder)
     window.setGeometry(0, 0, 1280, 800)
     live(1.0)
     window.session.choose_stage("Shape")
-    window.importing.begin(str(s.write_step(folder / "manifold.step", parts)))
+    window.importing.begin(str(s.write_step(folder / "housing.step", made.housing())))
     while window.importing.running is not None:
         live(0.2)
     window.fit_enclosure()
     live(0.5)
     window.tab_more.click()
-    live(4.0)
     panel = window.panels["Shape"][1]
-    panel.point.setText("30, 20, 16")
+    looked(live, panel)
+    panel.close_.click()
+    looked(live, panel)
     panel.leak.click()
-    live(8.0)
-    shot("solids", window)
+    live(6.0)
+    shot("leak", window)
     window.session.history.saved = window.session.document
     window.close()
+
+
+def looked(live, panel) -> None:
+    """Until the lists are there."""
+    live(1.0)
+    while "touching" not in panel.said.text() or panel.said.text().startswith("Looking"):
+        live(0.3)
 
 
 def main() -> None:

@@ -8,10 +8,11 @@ from pathlib import Path
 ROOT = Path(__file__).parent.parent
 sys.path.insert(0, str(ROOT))
 
-from verification import as_it_comes, gallery, orders  # noqa: E402 - the gallery is shared with the tests
+from verification import as_it_comes, gallery, imported, orders  # noqa: E402 - the gallery is shared with the tests
 
 MANUAL = ROOT / "docs/physics.md"
 DEFAULTS, DEFAULTS_END = "<!-- defaults: written by tools/verification_table.py -->", "<!-- end of defaults -->"
+IMPORTED, IMPORTED_END = "<!-- imported: written by tools/verification_table.py -->", "<!-- end of imported -->"
 START, END = "<!-- table: written by tools/verification_table.py -->", "<!-- end of table -->"
 
 
@@ -114,7 +115,18 @@ def _put(text: str, start: str, end: str, lines: list[str]) -> str:
 
 
 def main() -> None:
-    """Write the tables between their marks; with --defaults only those of the defaults."""
+    """Write the tables between their marks; with --defaults or --imported only those."""
+    if "--quick" not in sys.argv and "--defaults" not in sys.argv:
+        table = _table(
+            "case, quantity, grid, ours, reference, error, source",
+            (
+                [r.case, r.quantity, r.grid, f"{r.ours:.5g}", f"{r.reference:.5g}", f"{r.error:+.2%}", r.source]
+                for r in imported.rows()
+            ),
+        )
+        MANUAL.write_text(_put(MANUAL.read_text(), IMPORTED, IMPORTED_END, table))
+    if "--imported" in sys.argv:
+        return
     if "--quick" not in sys.argv:
         MANUAL.write_text(_put(MANUAL.read_text(), DEFAULTS, DEFAULTS_END, by_default()))
     if "--defaults" in sys.argv:

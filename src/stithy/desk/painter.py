@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from pathlib import Path
 
 import numpy as np
 
-from . import scene
+from . import look, scene
 
+#: what labels are written in
+FONT = Path(__file__).parent.parent / "data/fonts/barlow-semi-condensed-500.ttf"
 #: meshes kept
 MOST_KEPT = 80
 
@@ -40,6 +43,26 @@ class Painter:
         if name:
             self.names[actor.GetAddressAsString("")] = name
         return actor
+
+    def label(self, place, text: str) -> None:
+        """Words on a dark plate beside a place (m)."""
+        self.view.add_point_labels(
+            np.array([place]) * scene.MM,
+            [text],
+            font_size=14,
+            font_file=str(FONT),
+            bold=False,
+            text_color=look.SHEET,
+            shape_color=look.INK,
+            shape="rounded_rect",
+            shape_opacity=1.0,
+            margin=6,
+            show_points=False,
+            always_visible=True,
+            pickable=False,
+            reset_camera=False,
+            render=False,
+        )
 
     def kept(self, key: tuple, make: Callable):
         """What ``make`` gives, made once for a key."""

@@ -363,6 +363,7 @@ class LeakItem:
             opacity=0.5,
             pickable=False,
         )
+        painter.label(leak.place, f"narrowest {1e3 * leak.width:.3g} mm")
         yield
 
 

@@ -13,7 +13,7 @@ from numba import njit
 
 from ..model import Model
 from .build import Built
-from .occupancy import FLUID, SOLID
+from .occupancy import FLUID, SOLID, fluid_spaces
 
 
 @dataclass(frozen=True)
@@ -61,14 +61,17 @@ def leak(built: Built, point) -> Leak | None:
 
 
 def behind(model: Model, built: Built) -> list[np.ndarray]:
-    """Points (m) in the fluid behind every blanking plate: half its rim's width in."""
+    """Points (m) in the fluid behind blanking plates, half the rim's width in, where that fluid reaches the sides."""
+    label, _ = fluid_spaces(built.kind, (), built.shut)
+    open_ = set(np.unique(label[_outside(built)]).tolist())
     out = []
     for rim in (r for plate in model.plates for r in plate.rims):
         for share in (0.5, 0.25, 0.1):
             point = rim.centre - share * rim.size[1] * rim.normal
             at = built.grid.find(point)
-            if at is not None and built.kind[at] == FLUID:
-                out.append(point)
+            if at is not None and label[at] >= 0:
+                if int(label[at]) in open_:
+                    out.append(point)
                 break
     return out
 
