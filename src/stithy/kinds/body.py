@@ -80,10 +80,12 @@ def raw_form(row: BodyRow, whole: bool = True) -> Mesh | None:
     """The solid where its file has it, open rims filled if it is to be ``whole``; None where it is not there."""
     if row.text("solid") not in (assets.bodies(row.text("file")) or {}):
         return None
-    content, *arrays = _placed(row.text("file"), row.text("solid"), (0.0, 0.0, 0.0), (0.0, 0.0, 0.0), 1.0, "")
-    if row.text("shell").startswith("sheet"):
-        return Mesh(content, 0, *arrays, sheet=1e-3)
-    return Mesh(content, 0, *(_closed(content, *arrays) if whole else arrays))
+    still = (0.0, 0.0, 0.0), (0.0, 0.0, 0.0), 1.0, ""
+    content, points, triangles, faces = _placed(row.text("file"), row.text("solid"), *still)
+    sheet = 1e-3 if row.text("shell").startswith("sheet") else 0.0
+    if whole and not sheet:
+        points, triangles, faces = _closed(content, points, triangles, faces)
+    return Mesh(content, 0, points, triangles, faces, sheet)
 
 
 def _place(r: Reader, row: BodyRow) -> tuple:

@@ -159,8 +159,8 @@ def edges_of(form: Triangles) -> Edges:
 
 def _of_triangles(form: Triangles) -> list[Mouth]:
     if getattr(form, "sheet", 0.0):  # a shell that is open stays open where its faces end
-        edges, points = open_edges(form.triangles)[:, ::-1], np.asarray(form.points, float)
-        return [Mouth(tuple(map(tuple, np.round(points[edges[loop][:, 0]], 9)))) for loop in _loops(edges)]
+        ends, corners = open_edges(form.triangles)[:, ::-1], np.asarray(form.points, float)
+        return [Mouth(tuple(map(tuple, np.round(corners[ends[loop][:, 0]], 9)))) for loop in _loops(ends)]
     points, triangles = np.asarray(form.points, float), np.asarray(form.triangles, np.int64)
     edges = edges_of(form)
     edge, first, second, angle, length = edges.corners, edges.first, edges.second, edges.angle, edges.length
