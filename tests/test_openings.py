@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from dataclasses import replace
 
 import numpy as np
@@ -13,11 +14,12 @@ from hypothesis import strategies as st
 
 from stithy import api, cli
 from stithy import kinds as d
-from stithy.kinds.assembly import resolve
+from stithy.kinds.assembly import read_all, resolve
 from stithy.mesh.build import build
 from stithy.mesh.spaces import spaces
 from stithy.model import Model, Plate
 from stithy.project import edits, files
+from stithy.project.reader import Reader
 from stithy.shapes import mouths as shapes
 from stithy.shapes.geometry import Mesh
 from verification import solids as s
@@ -243,3 +245,92 @@ def test_a_sheet_parts_two_fluids_and_conducts(tmp_path, tilt):
     if not tilt:
         walls = project.solve().summary["walls"]
         assert walls["Box x-"] == pytest.approx(100 * 4e-4 / (0.02 / 0.6 + 0.001 / 0.05), rel=1e-4)
+
+
+@pytest.fixture(scope="module")
+def bored(tmp_path_factory):
+    """A block with a bore, imported, closed at both ends; the outside left out; an inlet and an outlet on the
+    plates."""
+    place = tmp_path_factory.mktemp("bored")
+    block = s.cut(s.box((0, 0, 0), (40, 30, 20)), s.round_bar((-1, 15, 10), (1, 0, 0), 6, 42))
+    s.write_step(place / "bored.step", {"Block": block})
+    files.save(AIR, place)
+    assert cli.main(["import", str(place / "bored.step"), str(place), "--around"]) == 0
+    project = api.open_project(place)
+    project.close()
+    for row in (
+        d.FluidRegion(name="Outside", at="-3, -3, -3 mm", fluid="left out"),
+        d.FaceGroup(name="Top", of="Block", which="look z+"),
+        d.Opening(name="In", on="Block plate", flow="1 m/s"),
+        d.Opening(name="Out", on="Block plate 2", flow="0 Pa"),
+    ):
+        project.document = edits.add_row("First layout", row).apply(project.document)
+    files.save(project.document, place)
+    assert not project.check()
+    return place
+
+
+@pytest.mark.parametrize(
+    ("row", "cells", "words"),
+    [
+        ("Block plate", {"of": "Nothing"}, "not known"),
+        ("Block plate", {"at": "500, 0, 0 mm"}, "no mouth there; the nearest is at"),
+        ("Block plate", {"loop": "0, 0, 0; 10, 0, 0 mm"}, "fewer than three corners"),
+        ("Block plate", {"loop": "0, 0, 0; 10, 0, 0; 20, 0, 0 mm"}, "encloses no area"),
+        ("Block plate", {"alike": "some"}, "not known"),
+        ("In", {"on": "Block plate 2"}, "same plate"),
+        ("In", {"direction": "0, 0, 0"}, "points nowhere"),
+        ("In", {"direction": "-1, 0, 0"}, "does not lead into the fluid|no fluid"),
+        ("Top", {"which": "look up"}, "not known"),
+        ("Top", {"which": "touch Nobody"}, "no solid of this layout"),
+        ("Top", {"which": "box 90, 0, 0 to 95, 1, 1 mm"}, "finds no face"),
+        ("Top", {"condition": "symmetry"}, "for whole sides"),
+        ("Outside", {"at": "2, 2, 2 mm"}, "lies in no fluid"),
+        ("Outside", {"outside": "periodic"}, "for whole sides"),
+        ("Block", {"shell": "sheet 0 mm"}, "without thickness"),
+        ("Block", {"shell": "paper"}, "not known"),
+        ("Air 2", {"at": "0, 0, 0 mm", "size": "40, 30, 20 mm"}, "no fluid|in no fluid"),
+    ],
+)
+def test_what_cannot_be_is_told(bored, row, cells, words):
+    """Plates on nothing, rims that are no loop, groups that find nothing, ends that lead nowhere: named with row and
+    remedy, before anything is changed."""
+    document = api.open_project(bored).document
+    name = row if row != "Air 2" else next(r.name for r in document.rows if r.kind == "enclosure")
+    sets = [edits.set_cell("First layout", name, k, v) for k, v in cells.items()]
+    problems = api.Project(edits.many("x", sets).apply(document), bored).check()
+    assert problems
+    assert any(re.search(words, p.what) for p in problems), [str(p) for p in problems]
+    assert all(p.remedy for p in problems)
+
+
+def test_plates_and_groups_survive_a_changed_file(bored, tmp_path):
+    """A longer block with its bore moved by 2 mm, read again under the same name: plates close its mouths, the group
+    finds its face; a block without a bore says which plate has lost its mouth; a body turned by its cells takes
+    them along."""
+    project = api.open_project(bored)
+    longer = s.cut(s.box((0, 0, 0), (44, 30, 20)), s.round_bar((-1, 17, 10), (1, 0, 0), 6, 46))
+    project.take_in(s.write_step(tmp_path / "bored.step", {"Block": longer}))
+    model = resolve(project.document, "First layout")
+    assert sorted(tuple(np.round(1e3 * p.rims[0].centre) + 0.0) for p in model.plates) == [(0, 17, 10), (44, 17, 10)]
+    assert model.faces[0].faces
+    turns = [edits.set_cell("First layout", "Block", k, v) for k, v in (("turn", "0, 0, 90 deg"), ("scale", "2"))]
+    turned = read_all(Reader(edits.many("turn", turns).apply(project.document), "First layout"), "First layout")
+    centres = sorted(tuple(np.round(1e3 * p.rims[0].centre) + 0.0) for p in turned.plates)
+    assert centres == [(-34, 0, 20), (-34, 88, 20)]
+    project.take_in(s.write_step(tmp_path / "bored.step", {"Block": s.box((0, 0, 0), (44, 30, 20))}))
+    told = [str(p) for p in project.check()]
+    assert any("Block plate" in t and "no mouth" in t for t in told)
+
+
+@pytest.mark.parametrize("end", ["obj", "ply", "3mf", "stl"])
+def test_every_kind_of_triangles(tmp_path, end):
+    """A box of 10 x 20 x 30 in every file of triangles: its size by the unit given, its six faces, nothing wrong."""
+    trimesh.creation.box((10, 20, 30)).export(tmp_path / f"box.{end}")
+    files.save(AIR, tmp_path)
+    project = api.open_project(tmp_path)
+    came = project.take_in(tmp_path / f"box.{end}", "mm")
+    (body,) = came.bodies
+    assert sorted(np.round(1e3 * np.ptp(body.points, axis=0), 6)) == [10, 20, 30]
+    assert len(set(body.faces)) == 6
+    assert not project.faults()

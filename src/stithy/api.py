@@ -135,11 +135,12 @@ class Project:
     def faults(self, layout: str = "") -> list[Fault]:
         """What is wrong with the imported solids of a layout, what matters first."""
         from .imports.faults import faults
-        from .kinds.assembly import resolve
+        from .kinds.assembly import read_all
         from .kinds.body import BodyRow, raw_form
+        from .project.reader import Reader
         from .shapes.geometry import Mesh
 
-        model = resolve(self.document, self._named(layout))
+        model = read_all(Reader(self.document, self._named(layout)), self._named(layout))
         shapes = {s.name: s.form for s in model.solids} | {p.name: p.form for p in model.passages}
         bodies = [r for r in self.document.rows_of(self._named(layout)) if isinstance(r, BodyRow)]
         shells = {r.name: (form, bool(r.text("shell"))) for r in bodies if (form := raw_form(r, False)) is not None}
