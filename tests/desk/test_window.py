@@ -14,9 +14,11 @@ from PyQt6.QtGui import QImage
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLineEdit
 
+from stithy import api
 from stithy.desk import look
 from stithy.desk.detail import DetailBar
 from stithy.desk.run_state import RunState
+from stithy.kinds.face_list import face_list
 from stithy.project import files
 from stithy.read.band import Bands
 from stithy.solution import store
@@ -522,6 +524,10 @@ def test_solids_are_imported_judged_and_solved(open_, pump, tmp_path):
     pump(lambda: window.importing.running is None, 60)
     assert [r.name for r in session.document.rows if r.kind == "body"] == ["Lower", "Upper", "Beside"]
     assert "Fit enclosure" in window.ledger.note.text()
+    window.actions_["Imported solids were in inches (× 25.4)"].trigger()
+    assert {r.scale for r in session.document.rows if r.kind == "body"} == {"25.4"}
+    window.undo()
+    window.undo()
     window.actions_["Fit enclosure to all solids"].trigger()
     assert not session.problems()
     session.choose_stage("Shape")
@@ -599,7 +605,13 @@ def test_a_leaky_housing_from_start_to_end(open_, pump, tmp_path):
     pump(lambda: "Leaks at" in panel.said.text(), 60)
     assert session.leak.width == pytest.approx(5e-5, rel=0.02)
     assert set(session.leak.beside) == {"Lid", "Housing"}
-    session.set_cell("Lid", "move", "0, 0, -0.05 mm")
+    bar = window.bench.faces
+    under = next(f for f in face_list(session.document, session.layout, "Lid") if f.what.endswith("z-"))
+    rim = next(f for f in face_list(session.document, session.layout, "Housing") if "Lid" in f.touches)
+    session.pick_face(("Lid", under.number))
+    click(bar.put)
+    session.pick_face(("Housing", rim.number))
+    assert api.Project(session.document, folder).contacts(session.layout)[0].gap == pytest.approx(0.0, abs=1e-9)
     looked()
     click(panel.leak)
     pump(lambda: "No leak" in panel.said.text(), 60)
@@ -625,7 +637,6 @@ def test_a_leaky_housing_from_start_to_end(open_, pump, tmp_path):
         pump(lambda: not window.drawing(), 30)
     assert session.face is not None
     assert session.face_hidden
-    bar = window.bench.faces
     click(bar.chips["runs on"])
     click(bar.make)
     group = session.selected[0]

@@ -6,9 +6,10 @@ from __future__ import annotations
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QWidget
 
 from ..errors import StithyError
-from ..kinds import face_list
+from ..kinds import closing, face_list
 from ..kinds.face_group import FaceGroup
 from ..project import edits
+from ..shapes import faces
 from .session import Session
 
 
@@ -35,9 +36,14 @@ class FaceBar(QWidget):
         self.make = QPushButton("Make a group")
         self.make.setToolTip("A row with these faces: name it, give it a condition in Load")
         self.make.clicked.connect(lambda: self.add_group())
+        self.put = QPushButton("Put on", checkable=True)
+        self.put.setToolTip("Then click the face that this one is to lie on: the solid moves there")
+        self.put.toggled.connect(self._placing)
         row.addSpacing(8)
         row.addWidget(self.make)
+        row.addWidget(self.put)
         row.addStretch(1)
+        self._from: tuple[str, int] | None = None
         self.word, self._row, self._of = "this face", None, ("", -1)
         for event in ("selection", "stage", "layout", "document"):
             session.on(event, self.rebuild)
@@ -50,11 +56,15 @@ class FaceBar(QWidget):
         self.setVisible(imported and self.session.stage in ("Shape", "Load"))
         if self.isHidden() or picked == self._of:
             return
+        if self._from is not None and picked is not None and picked[0] != self._from[0]:
+            self._put_on(picked)
+            return
         self._of, self.word = picked, "this face"
         if picked is None:
             self._nothing()
             return
         self.make.show()
+        self.put.show()
         for word in ("this face", "runs on"):
             self.chips[word].show()
         rows = face_list.face_list(self.session.document, self.session.layout, picked[0])
@@ -77,8 +87,29 @@ class FaceBar(QWidget):
         """Say what a click does."""
         self.said.setText("Click a face to see what it is; again for the one behind it")
         self.said.setProperty("quiet", True)
-        for button in (*self.chips.values(), self.make):
+        for button in (*self.chips.values(), self.make, self.put):
             button.hide()
+
+    def _placing(self, on: bool) -> None:
+        """Begin to put the clicked face on another, or leave off."""
+        self._from = self.session.face if on else None
+        if on:
+            self.said.setText(f"Click the face that this one of {self._from[0]} is to lie on")
+
+    def _put_on(self, picked: tuple[str, int]) -> None:
+        """Move the solid so that the face chosen first lies on this one."""
+        (name, face), (other, there) = self._from, picked
+        forms = {s.name: s.form for s in self.session.standing().model.solids}
+        step = faces.onto(forms[name], face, forms[other], there)
+        self.put.setChecked(False)
+        if step is None:
+            self._of = picked
+            self.said.setText("These two do not face each other: turn one of the solids first (cell turned by)")
+            return
+        layout = self.session.layout
+        self.session.do(closing.put_face_on(self.session.document, layout, name, step, self.session.only_here))
+        self.session.pick_face(None)
+        self.session.select((name,))
 
     def rule(self) -> str:
         """What a group's row would say of the chosen faces."""

@@ -8,9 +8,17 @@ from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
 
 from .. import jobs
 from ..errors import StithyError
+from ..kinds import closing
 from ..kinds.fit import around
 from ..project import edits, files
 from ..read import export
+
+#: what mends a file that was taken in in the wrong unit
+SCALES = {
+    "Imported solids were in inches (× 25.4)": 25.4,
+    "Imported solids were in metres (× 1000)": 1000.0,
+    "Imported solids are too large (÷ 1000)": 1e-3,
+}
 
 
 class ProjectActions:
@@ -62,6 +70,13 @@ class ProjectActions:
             self.bench.reset_camera()
         except StithyError as error:
             self.ledger.refuse(str(error))
+
+    def scale_bodies(self, times: float) -> None:
+        """Scale the selected imported solids and all others of their files; all of them where none is selected."""
+        session = self.session
+        chosen = [n for n in session.selected if any(r.name == n and r.kind == "body" for r in session.document.rows)]
+        if self._try(closing.scaled(session.document, session.layout, chosen, times)):
+            self.fit_enclosure()
 
     def _try(self, edit) -> bool:
         try:

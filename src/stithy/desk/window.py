@@ -27,7 +27,7 @@ from .importing import Importing
 from .ledger import Ledger
 from .margins import Margins
 from .panels import PANELS
-from .project_actions import ProjectActions
+from .project_actions import SCALES, ProjectActions
 from .session import STAGES, Session
 from .shelf import Cards
 from .view_settings import ViewSettings
@@ -79,6 +79,8 @@ class Window(ProjectActions, QMainWindow):
         action("Save as", self.save_as, "Ctrl+Shift+S")
         action("Import solids", self.importing.begin, "Ctrl+I")
         action("Fit enclosure to all solids", self.fit_enclosure)
+        for words, times in SCALES.items():
+            action(words, lambda t=times: self.scale_bodies(t))
         action("Undo", self.undo, "Ctrl+Z")
         action("Redo", self.redo, "Ctrl+Shift+Z")
         action("Run this layout", self.run, "F5")
@@ -191,6 +193,7 @@ class Window(ProjectActions, QMainWindow):
             None,
             "Import solids",
             "Fit enclosure to all solids",
+            *SCALES,
             None,
             "Undo",
             "Redo",

@@ -79,6 +79,28 @@ def put_on(document: Document, layout: str, plate: str, kind: str, **cells: str)
     )
 
 
+def put_face_on(document: Document, layout: str, name: str, move, only_here: bool = False) -> Edit:
+    """Move an imported solid by a step (m), on top of where its cells put it."""
+    r = quiet(Reader(document, layout))
+    before = r.vector(r.by_name[name], "move", "length", 3, 0.0)
+    text = ", ".join(f"{round(1e3 * (a + b), 6) + 0.0:g}" for a, b in zip(before, move, strict=True)) + " mm"
+    return edits.set_cell(layout, name, "move", text, only_here)
+
+
+def scaled(document: Document, layout: str, names: Sequence[str], times: float) -> Edit:
+    """Make imported solids larger or smaller, where a file was taken in in the wrong unit: those named and all others
+    of their files."""
+    r = quiet(Reader(document, layout))
+    rows = [row for row in r.of("body") if not names or row.name in names]
+    files = {row.text("file") for row in rows}
+    steps = [
+        edits.set_cell(layout, row.name, "scale", f"{r.value(row, 'scale', 'ratio', 1.0) * times:.10g}")
+        for row in r.of("body")
+        if row.text("file") in files
+    ]
+    return edits.many(f"scale imported solids by {times:g}", steps)
+
+
 def contact_row(name: str, one: str, other: str) -> Contact:
     """A contact between two parts."""
     return Contact(name=name, of=one, to=other)

@@ -119,6 +119,17 @@ def runs_on(form: Mesh, face: int) -> set[int]:
     return found
 
 
+def onto(form: Mesh, face: int, other: Mesh, there: int) -> tuple[float, float, float] | None:
+    """The step (m) that brings a flat face into the plane of another that faces it; None where they are not flat, or do
+    not face each other."""
+    mine, theirs = (next(f for f in faces(x) if f.number == n) for x, n in ((form, face), (other, there)))
+    if not (mine.flat and theirs.flat) or float(np.dot(mine.normal, theirs.normal)) > -0.999:
+        return None
+    normal = np.array(theirs.normal) / np.linalg.norm(theirs.normal)
+    x, y, z = (normal * float(np.dot(np.subtract(theirs.middle, mine.middle), normal))).tolist()
+    return x, y, z
+
+
 def looking(form: Mesh, axis: int, sign: int) -> set[int]:
     """Faces that look along an axis within 10 degrees."""
     return {f.number for f in faces(form) if sign * f.normal[axis] > 0.985}
