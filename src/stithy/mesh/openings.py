@@ -52,12 +52,13 @@ def at_outside(model: Model, rims: list[Mouth]) -> list[bool]:
 
     The grid decides: every free rim gets a plate of its own, and the fluid on its two sides is looked at.
     """
-    free = [_free(model, r) for r in rims]
+    bounds = np.array([s.bounds for s in model.solids]).reshape(-1, 3, 2)
+    free = [_free(model, bounds, r) for r in rims]
     found = iter(_at_outside(model, [r for r, f in zip(rims, free, strict=True) if f]))
     return [f and next(found) for f in free]
 
 
-def _free(model: Model, rim: Mouth) -> bool:
+def _free(model: Model, bounds: np.ndarray, rim: Mouth) -> bool:
     """Whether next to no solid lies in a rim: places over its surface, a little before and behind it, are looked at."""
     p = np.array(rim.points)
     shares = np.sqrt((np.arange(12) + 0.5) / 12)
@@ -66,10 +67,11 @@ def _free(model: Model, rim: Mouth) -> bool:
     off = 0.02 * rim.size[1] * rim.normal
     taken = np.zeros(len(flat), bool)
     for x in (flat + off, flat - off):
-        for solid in model.solids:
-            near = ((x >= [lo for lo, _ in solid.bounds]) & (x <= [hi for _, hi in solid.bounds])).all(axis=1)
+        met = (bounds[:, :, 0] <= x.max(axis=0)) & (bounds[:, :, 1] >= x.min(axis=0))
+        for m in np.flatnonzero(met.all(axis=1)):
+            near = ((x >= bounds[m, :, 0]) & (x <= bounds[m, :, 1])).all(axis=1)
             if near.any():
-                taken[near] |= _within(solid, x[near])
+                taken[near] |= _within(model.solids[m], x[near])
     return float(taken.mean()) < FREE
 
 
