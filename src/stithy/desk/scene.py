@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pyvista as pv
 
+from ..mesh.occupancy import FLUID, VOID
 from ..model import Model
 from ..shapes.geometry import Outline, Path, Triangles
 from ..shapes.solids import pieces
@@ -477,7 +478,30 @@ def streamlines(result: Result, model: Model, each: int = 5) -> pv.PolyData | No
     if lines.n_points < 2:
         return None
     lines["speed"] = np.linalg.norm(lines["velocity"], axis=1)
-    return lines
+    return _in_fluid(lines, result) if (result.kind == VOID).any() else lines
+
+
+def _in_fluid(lines: pv.PolyData, result: Result) -> pv.PolyData | None:
+    """The stretches of streamlines that lie in fluid: interpolated velocities reach a little beyond ends inside the
+    model."""
+    index = []
+    for a, x in enumerate(result.grid.lines):
+        at = np.searchsorted(x * MM, lines.points[:, a]) - 1
+        index.append(np.clip(at, 0, result.grid.shape[a] - 1))
+    wet = result.kind[tuple(index)] == FLUID
+    cells, at, raw = [], 0, lines.lines
+    while at < len(raw):
+        line = raw[at + 1 : at + 1 + raw[at]]
+        at += 1 + raw[at]
+        inside = wet[line]
+        for run in np.split(np.arange(len(line)), np.flatnonzero(np.diff(inside.astype(int))) + 1):
+            if inside[run[0]] and len(run) > 1:
+                cells += [len(run), *line[run]]
+    if not cells:
+        return None
+    out = pv.PolyData(lines.points, lines=np.array(cells))
+    out["speed"] = lines["speed"]
+    return out
 
 
 def _in_rim(rim, each: int) -> np.ndarray:
