@@ -159,6 +159,13 @@ def test_faults_are_told_with_their_size(tmp_path):
     for name in ("open.stl", "parts.step"):
         cli.main(["import", str(tmp_path / name), str(tmp_path), "--around"])
     found = {f.bodies: f for f in api.open_project(tmp_path).faults()}
+    left = api.open_project(tmp_path)
+    one = next(f for f in left.faults() if f.matters)
+    row = d.Accepted(name="Left", of=one.bodies[0], to="".join(one.bodies[1:]), reason="the grid closes it")
+    left.document = edits.add_row("First layout", row).apply(left.document)
+    (told,) = [f for f in left.faults() if f.bodies == one.bodies and f.what == one.what]
+    assert not told.matters
+    assert "the grid closes it" in told.remedy
     assert "open edges" in found["open",].what
     assert "0.05 mm apart" in found["A", "B"].what
     assert "share 205 mm3" in found["B", "C"].what

@@ -134,6 +134,8 @@ class Project:
 
     def faults(self, layout: str = "") -> list[Fault]:
         """What is wrong with the imported solids of a layout, what matters first."""
+        from dataclasses import replace
+
         from .imports.faults import faults
         from .kinds.assembly import read_all
         from .kinds.body import BodyRow, raw_form
@@ -144,7 +146,19 @@ class Project:
         shapes = {s.name: s.form for s in model.solids} | {p.name: p.form for p in model.passages}
         bodies = [r for r in self.document.rows_of(self._named(layout)) if isinstance(r, BodyRow)]
         shells = {r.name: (form, bool(r.text("shell"))) for r in bodies if (form := raw_form(r, False)) is not None}
-        return faults({n: f for n, f in shapes.items() if isinstance(f, Mesh) and not f.sheet}, shells)
+        found = faults({n: f for n, f in shapes.items() if isinstance(f, Mesh) and not f.sheet}, shells)
+        accepted = {
+            frozenset(filter(None, (r.text("of"), r.text("to")))): r.text("reason")
+            for r in self.document.rows_of(self._named(layout))
+            if r.kind == "accepted"
+        }
+        left = [
+            replace(f, matters=False, remedy=f"Accepted: {accepted[frozenset(f.bodies)]}")
+            if frozenset(f.bodies) in accepted
+            else f
+            for f in found
+        ]
+        return sorted(left, key=lambda f: not f.matters)
 
     def spaces(self, layout: str = "") -> list[FluidSpace]:
         """The fluid spaces of a layout, the largest first, also where something is still missing to solve it."""

@@ -8,7 +8,7 @@ from queue import SimpleQueue
 from threading import Thread
 
 from PyQt6.QtCore import QTimer
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QInputDialog, QLabel, QVBoxLayout, QWidget
 
 from ..api import Project
 from ..errors import StithyError
@@ -54,6 +54,7 @@ class SolidsPanel(QWidget):
         self.mend = self.faults.menu("Mend", self._mend, "What becomes of the chosen open shell, or of all of them")
         self.mend.fill(["fill", "fill all", "sheet 1 mm"])
         self.remove = self.faults.button("Delete", self._delete, "Delete the last body that the chosen fault names")
+        self.accept = self.faults.button("Accept", self._accept, "Leave the chosen fault as it is, with a reason")
         self.contact = self.pairs.button("Resistance", self._contact, "Add a contact resistance between the two")
         self.blocks = {"openings": self.openings, "spaces": self.spaces, "faults": self.faults, "pairs": self.pairs}
         self._lay_out()
@@ -201,6 +202,7 @@ class SolidsPanel(QWidget):
         self.next.setEnabled(bool(faults))
         fault = self._line("faults")
         self.remove.setEnabled(fault is not None)
+        self.accept.setEnabled(fault is not None and fault.matters)
         self.mend.setEnabled(any("open edges" in f.what for f in faults))
         self.contact.setEnabled(self._line("pairs") is not None)
 
@@ -270,6 +272,15 @@ class SolidsPanel(QWidget):
     def _delete(self) -> None:
         fault = self._line("faults")
         self._do(edits.delete_row(self.session.layout, fault.bodies[-1], self.session.only_here))
+
+    def _accept(self) -> None:
+        fault = self._line("faults")
+        about = f"{' and '.join(fault.bodies)} {fault.what} It is left because"
+        reason, ok = QInputDialog.getText(self, "Accept", about)
+        if ok and reason.strip():
+            name = edits.free_name(self.session.document, f"{fault.bodies[0][:40]} accepted")
+            row = closing.accepted_row(name, fault.bodies, reason.strip())
+            self._do(edits.add_row(self.session.layout, row), name)
 
     def _contact(self) -> None:
         pair = self._line("pairs")

@@ -39,9 +39,11 @@ from .material import MaterialRow
 from .parameter import Parameter
 from .surroundings import Surroundings
 from .grid import GridRow
+from .accepted import Accepted
 from .run import RunRow
 
 __all__ = [
+    "Accepted",
     "BlankingPlate",
     "Block",
     "Board",

@@ -11,6 +11,7 @@ from ..project.edits import Edit
 from ..project.kind import KINDS
 from ..project.reader import Reader
 from ..shapes.mouths import Mouth
+from .accepted import Accepted
 from .blanking_plate import ALIKE, BlankingPlate, alike, mouths_of, quiet
 from .contact import Contact
 from .fluid_region import FluidRegion
@@ -99,6 +100,11 @@ def scaled(document: Document, layout: str, names: Sequence[str], times: float) 
         if row.text("file") in files
     ]
     return edits.many(f"scale imported solids by {times:g}", steps)
+
+
+def accepted_row(name: str, bodies: Sequence[str], reason: str) -> Accepted:
+    """A fault of one or two bodies that is left as it is."""
+    return Accepted(name=name, of=bodies[0], to=bodies[1] if len(bodies) > 1 else "", reason=reason)
 
 
 def contact_row(name: str, one: str, other: str) -> Contact:
