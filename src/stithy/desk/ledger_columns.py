@@ -38,7 +38,7 @@ _MOST, _MARGIN = Column("max °C", 82, show="max"), Column("margin", 58, show="m
 COLUMNS = {
     "Shape": [
         Column("Part", 120, "name", right=False),
-        Column("size", 106, "size"),
+        Column("size", 106, "size", show="extent"),
         Column("low corner", 106, "place"),
         Column("material", 112, "material", right=False),
     ],
@@ -88,8 +88,8 @@ def spacing_of(session: Session, name: str):
     for a in range(3):
         low, high = solid.bounds[a]
         inside = grid.widths[a][(grid.centres[a] > low) & (grid.centres[a] < high)]
-        least, cells = min(least, inside.min()), cells * len(inside)
-    return least, cells
+        least, cells = min([least, *inside]), cells * len(inside)
+    return (least, cells) if cells else None
 
 
 _GRIDS: dict = {}
@@ -107,6 +107,10 @@ def value_of(session: Session, row, what: str) -> tuple[str, bool]:
     """Text of a value that is not a cell, and whether it breaks its limit."""
     if not what:
         return "", False
+    if what == "extent":
+        model = session.standing().model if row.kind == "body" else None
+        solid = next((s for s in model.solids if s.name == row.name), None) if model else None
+        return (" × ".join(f"{1e3 * (b - a):.4g}" for a, b in solid.bounds) if solid else "", False)
     if what in ("finest", "inside"):
         found = spacing_of(session, row.name)
         if found is None:
