@@ -15,6 +15,7 @@ from hypothesis import strategies as st
 from stithy import api, cli
 from stithy import kinds as d
 from stithy.kinds.assembly import read_all, resolve
+from stithy.kinds.fit import around
 from stithy.mesh.build import build
 from stithy.mesh.spaces import spaces
 from stithy.model import Model, Plate
@@ -159,8 +160,6 @@ def test_conditions_on_faces(tmp_path):
     files.save(AIR, tmp_path)
     project = api.open_project(tmp_path)
     project.take_in(tmp_path / "bar.step")
-    from stithy.kinds.fit import around
-
     document = around(project.document, "First layout").apply(project.document)
     for row in (
         d.FluidRegion(name="Outside", at="-1, -1, -1 mm", fluid="left out", outside="adiabatic"),
@@ -191,8 +190,6 @@ def test_a_flux_enters_through_the_true_area(tmp_path):
     files.save(AIR, tmp_path)
     project = api.open_project(tmp_path)
     project.take_in(tmp_path / "bar.step")
-    from stithy.kinds.fit import around
-
     document = around(project.document, "First layout").apply(project.document)
     for row in (
         d.FluidRegion(name="Outside", at="-6, -8, -8 mm", fluid="left out", outside="50 W/m2/K"),
@@ -334,3 +331,51 @@ def test_every_kind_of_triangles(tmp_path, end):
     assert sorted(np.round(1e3 * np.ptp(body.points, axis=0), 6)) == [10, 20, 30]
     assert len(set(body.faces)) == 6
     assert not project.faults()
+
+
+@pytest.mark.parametrize("kind", ["total", "vent", "fan", "swirl"])
+def test_pressures_fans_and_swirl_on_an_oblique_plate(tmp_path, kind):
+    """An oblique tube: still fluid at 5 Pa, a vent, a fan or a swirling inlet on one end. The pressure just inside is
+    what the flow through the true area leaves of it; the fan runs on its curve; swirl leaves the flow exact."""
+    tube = s.cut(s.round_bar((0, 0, 0), (1, 0.5, 0.3), 8, 50), s.round_bar((-1, -0.5, -0.3), (1, 0.5, 0.3), 6, 60))
+    s.write_step(tmp_path / "tube.step", {"Tube": tube})
+    files.save(AIR, tmp_path)
+    project = api.open_project(tmp_path)
+    project.take_in(tmp_path / "tube.step")
+    project.document = around(project.document, "First layout").apply(project.document)
+    project.close()
+    first = min(project.openings(), key=lambda f: float(f.rims[0].centre[0]))
+    last = max(project.openings(), key=lambda f: float(f.rims[0].centre[0]))
+    outside = next(x for x in project.spaces() if x.sides)
+    rows = {
+        "total": d.Opening(name="End", on=first.plate, flow="total 5 Pa"),
+        "vent": d.Vent(name="End", on=first.plate, loss="3"),
+        "fan": d.WallFan(name="End", on=first.plate, blows="in", curve="0 m3/h: 10 Pa; 2 m3/h: 0 Pa"),
+        "swirl": d.Opening(name="End", on=first.plate, flow="10 l/min", swirl="0.8"),
+    }
+    for row in (
+        d.FluidRegion(name="Outside", at=mm(outside.point), fluid="left out", outside="adiabatic"),
+        rows[kind],
+        d.Opening(name="Other", on=last.plate, flow="static -5 Pa" if kind == "vent" else "static 0 Pa"),
+    ):
+        project.document = edits.add_row("First layout", row).apply(project.document)
+    solved = project.solve()
+    end = solved.summary["ends"]["End"]
+    assert solved.summary["settled"]
+    assert end["volume_flow"] > 0.0
+    head = 0.5 * 1.184 * (end["volume_flow"] / end["area"]) ** 2
+    if kind == "total":
+        assert end["pressure"] == pytest.approx(5.0 - head, abs=0.25 * head)
+    elif kind == "vent":
+        assert end["pressure"] == pytest.approx(-4.0 * head, abs=0.4 * head)
+    elif kind == "fan":
+        rise = solved.summary["fans"]["End"]["rise"]
+        assert rise == pytest.approx(10 * (1 - end["volume_flow"] * 3600 / 2), rel=0.01)
+        assert end["pressure"] == pytest.approx(rise, abs=0.3 * head + 0.3)
+    else:
+        assert end["volume_flow"] == pytest.approx(10e-3 / 60, rel=1e-9)
+
+
+def mm(point) -> str:
+    """A place (m) as a cell."""
+    return ", ".join(f"{1e3 * x:.5g}" for x in point) + " mm"

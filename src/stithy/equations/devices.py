@@ -7,6 +7,9 @@ import numpy as np
 from ..mesh.occupancy import FLUID
 from .staggered import OPEN
 
+#: of a plate's direction along an axis, in what steps across it lose
+LEAST = 0.3
+
 
 class Devices:
     """Faces of openings and fans of one :class:`Flow`. ``openings`` holds (patch, faces, areas), ``planes`` likewise
@@ -21,7 +24,7 @@ class Devices:
             if patch.kind == "velocity":
                 profile = 1.0 if patch.profile is None else patch.profile
                 flow.u[patch.axis][faces] = -patch.outward * patch.speed * profile
-            if patch.held is not None:
+            if patch.held is not None and patch.kind == "velocity":
                 self._hold(*patch.held)
         self.ends = [[self.openings[m] for m in end] for end in flow.case.ends()]
         for fan in flow.case.fans:
@@ -128,30 +131,39 @@ class Devices:
         b[faces] -= patch.outward * area * patch.pressure
         rho = flow.rho_face[a][faces]
         inward = -patch.outward * u[faces]
-        steps = len(end) > 1  # faces across several axes: what is lost goes by the speed through all of them
-        speed = np.abs(u[faces])
-        into = inward > 0
-        if steps:
-            q = -sum(float((p.outward * flow.u[p.axis][f] * s).sum()) for p, f, s in end)
-            speed, into = np.full(len(faces), abs(q) / patch.whole), np.full(len(faces), q > 0)
-        k = np.where(into, patch.loss + (1.0 if patch.head and patch.fan is None else 0.0), patch.loss)
-        if steps:
-            drop = 0.5 * rho * k * speed**2 * np.where(into, 1.0, -1.0)  # Pa, against what enters
-            damp = area * rho * k * speed
-            ap[faces] += damp
-            b[faces] += patch.outward * area * drop + damp * u[faces]
+        k = np.where(inward > 0, patch.loss + (1.0 if patch.head and patch.fan is None else 0.0), patch.loss)
+        net = sum(float((-p.outward * flow.u[p.axis][f] * s).sum()) for p, f, s in end)
+        if patch.held is not None:  # what enters brings the whole vector with it
+            self._hold(patch.held[0], patch.held[1] * max(net / patch.whole, 0.0))
+        if patch.inward is not None:
+            self._steps(a, patch, faces, area, k, inward, net / patch.whole)
         else:
-            drag = area * rho * k * speed
+            drag = area * rho * k * np.abs(u[faces])
             ap[faces] += drag
             b[faces] += 0.5 * drag * u[faces]
         if patch.fan:
             sign = -patch.outward * patch.fan_sign
-            whole = sum(float((-p.outward * flow.u[p.axis][f] * s).sum()) for p, f, s in end) * patch.fan_sign
-            self._fan(a, faces, area, patch.fan, sign, whole, sum(s.sum() for _, _, s in end))
-            if patch.fan_sign > 0 and not steps:  # what a fan blows in leaves it at one speed
+            self._fan(a, faces, area, patch.fan, sign, net * patch.fan_sign, sum(s.sum() for _, _, s in end))
+            if patch.fan_sign > 0:  # what a fan blows in leaves it at one speed
                 carried = np.maximum(rho * area * inward, 0.0)
+                one = float((u[faces] * area).sum() / area.sum())
+                if patch.inward is not None:
+                    one = patch.inward[a] * net / patch.whole
                 ap[faces] += carried
-                b[faces] += carried * float((u[faces] * area).sum() / area.sum())
+                b[faces] += carried * one
+
+    def _steps(self, a: int, patch, faces, area, k, inward, speed: float) -> None:
+        """What steps of a plate lose at the mean ``speed`` inwards (m/s): as much as flow through its true area, those
+        that are faster than the rest the more; what goes the other way than all loses its head."""
+        flow = self.flow
+        b, ap, u = flow.b, flow.ap, flow.u[a]
+        rho, slant = flow.rho_face[a][faces], max(abs(patch.inward[a]), LEAST)
+        against = inward * speed < 0.0
+        drag = area * rho * np.where(against, 0.0, k) * abs(speed) / slant
+        back = area * rho * np.where(against, np.maximum(k, 1.0), 0.0) * np.abs(u[faces]) / slant**2
+        damp = area * rho * np.maximum(np.abs(u[faces]), abs(speed))  # no trace of it is left once the flow is steady
+        ap[faces] += drag + back + damp
+        b[faces] += (0.5 * back + damp) * u[faces] - patch.outward * 0.5 * drag * slant * speed
 
     def _fan(self, a, faces, area, curve, sign, q=None, whole=None):
         """A fan's rise on faces that blow towards ``sign``; ``q`` (m3/s) and ``whole`` (m2) of all its faces where

@@ -60,7 +60,8 @@ class OpeningFaces:
     direction ``fan_sign`` (+1 blows in). ``head`` False means the pressure is the static one just inside.
     ``profile`` (m,) scales ``speed`` face by face (developed inlets; its area mean is 1). ``intensity`` and ``length``
     (m; 0: from the opening's size) are the turbulence of what enters. An opening whose faces stand across several axes
-    is several of these that have the same number ``end``; then ``whole`` (m2) is its true area, ``fast`` (m/s) the
+    is several of these that have the same number ``end``; then ``whole`` (m2) is its true area,
+    ``inward`` its direction into the model, ``fast`` (m/s) the
     speed of what enters where it is given, and ``held`` the velocities beyond the faces: cells (n, 3), velocity (n,
     3) m/s.
     """
@@ -81,6 +82,7 @@ class OpeningFaces:
     length: float = 0.0
     end: int = -1
     whole: float = 0.0
+    inward: tuple[float, float, float] | None = None
     fast: float = 0.0
     held: tuple[np.ndarray, np.ndarray] | None = None
 

@@ -64,10 +64,13 @@ def on_plate(model: Model, case: Case, built: Built, end: Opening, found: list[P
         "intensity": end.turbulence[0],
         "length": length,
         "whole": plate.area,
+        "inward": tuple(map(float, inward)),
     }
     if end.kind == "pressure":
+        own = np.argwhere(built.plates == number)
+        held = own, np.tile(inward, (len(own), 1))  # for a mean speed of 1 m/s
         return [
-            OpeningFaces(axis=a, outward=-way, cells=c, kind="pressure", pressure=end.value, **common)
+            OpeningFaces(axis=a, outward=-way, cells=c, kind="pressure", pressure=end.value, held=held, **common)
             for (a, way), c in faces.items()
         ]
     return _given(case, built, plate, number, end, faces, _flow(end, plate, fluid, inward, found), common)
