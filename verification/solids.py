@@ -151,4 +151,17 @@ def write_step(path: Path, parts: dict, moves: dict | None = None) -> Path:
     writer.SetNameMode(True)
     writer.Transfer(document, STEPControl_StepModelType.STEPControl_AsIs)
     writer.Write(str(path))
+    return _own_head(path)
+
+
+def _own_head(path: Path) -> Path:
+    """The file with a head that is the same whenever it is written."""
+    head = f"""HEADER;
+FILE_DESCRIPTION(('Solids made by a script'),'2;1');
+FILE_NAME('{path.stem}','2026-01-01T00:00:00',('Tolva Head'),('Tolva Head'),'','','');
+FILE_SCHEMA(('AUTOMOTIVE_DESIGN {{ 1 0 10303 214 1 1 1 1 }}'));
+ENDSEC;"""
+    text = path.read_text()
+    start, end = text.index("HEADER;"), text.index("ENDSEC;") + len("ENDSEC;")
+    path.write_text(text[:start] + head + text[end:])
     return path
