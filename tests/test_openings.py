@@ -37,6 +37,15 @@ def tube(radius: float, wall: float, length: float, along, at) -> Mesh:
     return Mesh(f"{radius}{wall}{length}{along}{at}", 8, np.array(made.vertices), np.array(made.faces))
 
 
+def taken(place, **parts) -> api.Project:
+    """A project with solids of the kernel taken in, and an enclosure around them."""
+    files.save(AIR, place)
+    project = api.open_project(place)
+    project.take_in(s.write_step(place / "solids.step", parts))
+    project.document = around(project.document, "First layout").apply(project.document)
+    return project
+
+
 @settings(max_examples=150, deadline=None)
 @given(
     st.lists(st.floats(-1, 1), min_size=3, max_size=3).filter(lambda v: np.linalg.norm(v) > 0.2),
@@ -156,11 +165,8 @@ PLAIN_JET = (
 def test_conditions_on_faces(tmp_path):
     """A bar held at 80 and 20 degC on its ends by groups of faces, in air that is left out: the flux is exact; with a
     layer on one end it falls by the layer's share; a flux instead of a temperature raises that end as it should."""
-    s.write_step(tmp_path / "bar.step", {"Bar": s.box((0, 0, 0), (60, 10, 8))})
-    files.save(AIR, tmp_path)
-    project = api.open_project(tmp_path)
-    project.take_in(tmp_path / "bar.step")
-    document = around(project.document, "First layout").apply(project.document)
+    project = taken(tmp_path, Bar=s.box((0, 0, 0), (60, 10, 8)))
+    document = project.document
     for row in (
         d.FluidRegion(name="Outside", at="-1, -1, -1 mm", fluid="left out", outside="adiabatic"),
         d.FaceGroup(name="Hot", of="Bar", which="look x+", condition="80 degC"),
@@ -177,6 +183,19 @@ def test_conditions_on_faces(tmp_path):
     walls = api.Project(document, tmp_path).solve().summary["walls"]
     assert walls["Cold"] == pytest.approx(exact, rel=1e-5)
     assert walls["Hot"] == pytest.approx(-exact, rel=1e-5)
+    held = [
+        ("Hot", "resistance", "0.0003 m2 K/W"),
+        ("Cold", "condition", ""),
+        ("Cold", "resistance", "0.1 mm, 0.2 W/m/K"),
+    ]
+    held.append(("Outside", "outside", "100 W/m2/K to 20 degC"))
+    both = edits.many("layers", [edits.set_cell("First layout", *x) for x in held]).apply(document)
+    for row in ("look y-", "look y+", "look z-", "look z+"):
+        side = d.FaceGroup(name=f"Side {row[-2:]}", of="Bar", which=row, condition="adiabatic")
+        both = edits.add_row("First layout", side).apply(both)
+    walls = api.Project(both, tmp_path).solve().summary["walls"]
+    layers = 60 * 80e-6 / (0.06 / k + 3e-4 + 0.1e-3 / 0.2 + 1 / 100)
+    assert walls["Hot"] == pytest.approx(-layers, rel=1e-5)
     layer = edits.set_cell("First layout", "Hot", "condition", f"{exact / 80e-6} W/m2").apply(document)
     solved = api.Project(layer, tmp_path).solve()
     assert solved.summary["parts"]["Bar"]["max"] - 273.15 == pytest.approx(80.0, abs=0.02)
@@ -186,11 +205,8 @@ def test_conditions_on_faces(tmp_path):
 def test_a_flux_enters_through_the_true_area(tmp_path):
     """500 W/m2 on the skin and an end of an oblique bar: the heat is the flux times their area (1.5 %), not that of the
     steps (which is 40 % more)."""
-    s.write_step(tmp_path / "bar.step", {"Bar": s.round_bar((0, 0, 0), (1, 0.6, 0.3), 7, 40)})
-    files.save(AIR, tmp_path)
-    project = api.open_project(tmp_path)
-    project.take_in(tmp_path / "bar.step")
-    document = around(project.document, "First layout").apply(project.document)
+    project = taken(tmp_path, Bar=s.round_bar((0, 0, 0), (1, 0.6, 0.3), 7, 40))
+    document = project.document
     for row in (
         d.FluidRegion(name="Outside", at="-6, -8, -8 mm", fluid="left out", outside="50 W/m2/K"),
         d.FaceGroup(name="Skin", of="Bar", which="smooth 0, 0, 0 mm; radius 20, 12, 12 mm", condition="500 W/m2"),
@@ -338,11 +354,7 @@ def test_pressures_fans_and_swirl_on_an_oblique_plate(tmp_path, kind):
     """An oblique tube: still fluid at 5 Pa, a vent, a fan or a swirling inlet on one end. The pressure just inside is
     what the flow through the true area leaves of it; the fan runs on its curve; swirl leaves the flow exact."""
     tube = s.cut(s.round_bar((0, 0, 0), (1, 0.5, 0.3), 8, 50), s.round_bar((-1, -0.5, -0.3), (1, 0.5, 0.3), 6, 60))
-    s.write_step(tmp_path / "tube.step", {"Tube": tube})
-    files.save(AIR, tmp_path)
-    project = api.open_project(tmp_path)
-    project.take_in(tmp_path / "tube.step")
-    project.document = around(project.document, "First layout").apply(project.document)
+    project = taken(tmp_path, Tube=tube)
     project.close()
     first = min(project.openings(), key=lambda f: float(f.rims[0].centre[0]))
     last = max(project.openings(), key=lambda f: float(f.rims[0].centre[0]))

@@ -136,7 +136,7 @@ class SolidsPanel(QWidget):
             self.said.setText(
                 f"{_count(open_, 'opening')} to close; {_count(len(found['spaces']), 'fluid space')}; "
                 f"{matters} to settle, {len(found['faults']) - matters} harmless; "
-                f"{_count(len(found['pairs']), 'touching pair')}. Gaps thinner than a cell are closed by the grid."
+                f"{_count(len(found['pairs']), 'touching pair')}."
             )
             self._show(found)
             if tuple(found["openings"]) != self.session.mouths:

@@ -26,7 +26,8 @@ class Surface:
 
     ``patch``: it is a wall patch, and ``name`` that of its row; else the enclosure's with the side. ``tilt``: part of
     each cell face that is true surface (None: all of it), ``gap`` the distance (m) from its cell's centre (None: half
-    the cell). Without an ``enclosure`` it is a wall to a space left out, or a group of faces.
+    the cell), ``layer`` an area resistance (m2 K/W) on it. Without an ``enclosure`` it is a wall to a space left
+    out, or a group of faces.
     """
 
     name: str
@@ -37,6 +38,7 @@ class Surface:
     patch: bool = False
     tilt: np.ndarray | None = None
     gap: np.ndarray | None = None
+    layer: np.ndarray | float = 0.0
 
     @property
     def axis(self) -> int:
@@ -84,7 +86,8 @@ def _groups(model: Model, built: Built) -> list[Surface]:
             continue
         for g in group_faces(model, built, group):
             side = "xyz"[g.axis] + "-+"[g.up]
-            out.append(Surface(group.name, "", side, g.cells, group.condition, False, g.tilt, np.maximum(g.near, 1e-9)))
+            near = np.maximum(g.near, 1e-9)
+            out.append(Surface(group.name, "", side, g.cells, group.condition, False, g.tilt, near, group.resistance))
             if group.condition.kind == "temperature":
                 there = g.beyond.copy()
                 there[there] = built.kind[tuple(g.others()[there].T)] != VOID
@@ -100,6 +103,10 @@ def _beside_left_out(model: Model, built: Built, groups: list[Surface]) -> list[
     taken = {(s.side, *map(int, c)) for s in groups for c in s.cells}
     for group in (g for g in model.faces if g.condition is not None and g.condition.kind == "adiabatic"):
         taken |= {("xyz"[g.axis] + "-+"[g.up], *map(int, c)) for g in group_faces(model, built, group) for c in g.cells}
+    layers: dict[tuple, float] = {}
+    for group in (g for g in model.faces if g.condition is None and g.resistance):
+        for g in group_faces(model, built, group):
+            layers |= {("xyz"[g.axis] + "-+"[g.up], *map(int, c)): group.resistance for c in g.cells}
     out, solid = [], built.kind == SOLID
     for number, space in enumerate(model.left_out):
         assert built.left_out is not None
@@ -120,7 +127,8 @@ def _beside_left_out(model: Model, built: Built, groups: list[Surface]) -> list[
                 low = cells.copy()
                 low[:, axis] -= 0 if up else 1
                 tilt = built.crossing.tilt[axis][tuple(low.T)]
-            out.append(Surface(f"{space.name} {side}", "", side, cells, space.condition, tilt=tilt))
+            layer = np.array([layers.get((side, *map(int, c)), 0.0) for c in cells]) if layers else 0.0
+            out.append(Surface(f"{space.name} {side}", "", side, cells, space.condition, tilt=tilt, layer=layer))
     return out
 
 

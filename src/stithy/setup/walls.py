@@ -35,7 +35,7 @@ def _condition(case: Case, number: int, surface: Surface, ambient: float, pieces
     reach = 0.5 * case.grid.widths[axis][cells[:, axis]] if surface.gap is None else surface.gap
     half = reach / case.conductivity[axis][index]
     fixed = wall.kind == "temperature"
-    g = area / (half + (0.0 if fixed else 1.0 / max(wall.value, 1e-12)))
+    g = area / (half + surface.layer + (0.0 if fixed else 1.0 / max(wall.value, 1e-12)))
     outside = wall.value if fixed else (ambient if wall.ambient is None else wall.ambient)
     face = np.full(len(g), 2 * axis + surface.up)
     pieces.append((cells, g, np.full(len(g), outside), np.full(len(g), number), half / area, face))
