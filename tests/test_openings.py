@@ -21,6 +21,7 @@ from stithy.mesh.spaces import spaces
 from stithy.model import Model, Plate
 from stithy.project import edits, files
 from stithy.project.reader import Reader
+from stithy.setup.prepare import prepare
 from stithy.shapes import mouths as shapes
 from stithy.shapes.geometry import Mesh
 from verification import solids as s
@@ -293,9 +294,13 @@ def bored(tmp_path_factory):
         ("Block plate", {"alike": "some"}, "not known"),
         ("In", {"on": "Block plate 2"}, "same plate"),
         ("In", {"direction": "0, 0, 0"}, "points nowhere"),
+        ("In", {"profile": "y 0 mm: 1"}, "two places or more"),
+        ("In", {"profile": "y 10 mm: 1; 0 mm: 1"}, "that rise"),
+        ("In", {"profile": "y 90 mm: 0; 95 mm: 0; 99 mm: 1"}, "zero all over"),
         ("In", {"direction": "-1, 0, 0"}, "does not lead into the fluid|no fluid"),
         ("Top", {"which": "look up"}, "not known"),
         ("Top", {"which": "touch Nobody"}, "no solid of this layout"),
+        ("Top", {"which": "material gold"}, "no other solid is of"),
         ("Top", {"which": "box 90, 0, 0 to 95, 1, 1 mm"}, "finds no face"),
         ("Top", {"condition": "symmetry"}, "for whole sides"),
         ("Outside", {"at": "2, 2, 2 mm"}, "lies in no fluid"),
@@ -315,6 +320,45 @@ def test_what_cannot_be_is_told(bored, row, cells, words):
     assert problems
     assert any(re.search(words, p.what) for p in problems), [str(p) for p in problems]
     assert all(p.remedy for p in problems)
+
+
+def test_a_profile_by_table_on_a_wall_and_on_a_plate(bored, tmp_path):
+    """Twice the speed above the middle and none below: the stated flow enters to rounding, all of it above."""
+    project = api.open_project(bored)
+    sets = {"profile": "z 9.99 mm: 0; 10.01 mm: 1", "flow": "2 l/min"}
+    document = edits.many("x", [edits.set_cell("First layout", "In", k, v) for k, v in sets.items()]).apply(
+        project.document
+    )
+    solved = api.Project(document, tmp_path).solve()
+    assert solved.summary["ends"]["In"]["volume_flow"] == pytest.approx(2e-3 / 60, rel=1e-9)
+    u, at = solved.velocity(), solved.grid.find
+    assert u[at((2e-3, 15e-3, 13e-3))][0] > 3 * abs(u[at((2e-3, 15e-3, 7e-3))][0])
+    wall = d.Opening(name="In", on="Box", side="x-", at="20, 0 mm", size="60, 4 mm", flow="1 m/s")
+    rows = (*PLAIN_JET, wall.model_copy(update={"profile": "y 20 mm: 0; 50 mm: 2; 80 mm: 0"}))
+    case = prepare(resolve(d.Document(name="Jet", rows=rows), "First layout")).case
+    end = next(e for e in case.openings if e.kind == "velocity")
+    y = case.grid.centres[1][end.cells[:, 1]]
+    assert (end.speed * end.profile) == pytest.approx(2 * (1 - abs(y - 0.05) / 0.03), rel=1e-3)
+
+
+def test_parts_are_repeated(bored, capsys):
+    """Three in a row by the command: two new solids, each a step on, with all else as it was; a group of faces finds
+    what touches a material."""
+    before = api.open_project(bored).document
+    assert cli.main(["repeat", str(bored), "3 x 0, 30, 0 mm", "Block", "--json"]) == 0
+    assert json.loads(capsys.readouterr().out) == ["Block 2", "Block 3"]
+    project = api.open_project(bored)
+    project.document = around(project.document, "First layout").apply(project.document)
+    low = {s.name: s.bounds[1][0] for s in resolve(project.document, "First layout").solids}
+    assert [low[n] for n in ("Block", "Block 2", "Block 3")] == pytest.approx([0.0, 0.03, 0.06])
+    sets = [("Block 2", "material", "copper"), ("Top", "which", "material copper")]
+    document = edits.many("x", [edits.set_cell("First layout", *x) for x in sets]).apply(project.document)
+    [group] = resolve(document, "First layout").faces
+    found = [f for f in api.Project(document, bored).faces("Block") if f.groups]
+    assert len(group.faces) == 1
+    assert [f.what for f in found] == ["flat, looks y+"]
+    assert cli.main(["repeat", str(bored), "1 x 0, 0, 0 mm", "Block"]) != 0
+    files.save(before, bored)
 
 
 def test_plates_and_groups_survive_a_changed_file(bored, tmp_path):

@@ -137,6 +137,7 @@ class Project:
         from dataclasses import replace
 
         from .imports.faults import faults
+        from .kinds import closing
         from .kinds.assembly import read_all
         from .kinds.body import BodyRow, raw_form
         from .project.reader import Reader
@@ -147,11 +148,7 @@ class Project:
         bodies = [r for r in self.document.rows_of(self._named(layout)) if isinstance(r, BodyRow)]
         shells = {r.name: (form, bool(r.text("shell"))) for r in bodies if (form := raw_form(r, False)) is not None}
         found = faults({n: f for n, f in shapes.items() if isinstance(f, Mesh) and not f.sheet}, shells)
-        accepted = {
-            frozenset(filter(None, (r.text("of"), r.text("to")))): r.text("reason")
-            for r in self.document.rows_of(self._named(layout))
-            if r.kind == "accepted"
-        }
+        accepted = closing.accepted(self.document, self._named(layout))
         left = [
             replace(f, matters=False, remedy=f"Accepted: {accepted[frozenset(f.bodies)]}")
             if frozenset(f.bodies) in accepted
@@ -220,6 +217,20 @@ class Project:
         edit = close(self.document, name, [(f.of, f.raw, len(f.rims)) for f in found])
         self.document = edit.apply(self.document)
         return [r.name for r in self.document.rows if r.name not in before]
+
+    def repeat(self, names: Sequence[str], step: str, layout: str = "") -> list[str]:
+        """Add more of the rows named, each one step on from the last (save the document then): ``step`` is a count and
+        a step such as "4 x 20, 0, 0 mm". The new rows' names. Raises StithyError."""
+        from .kinds.closing import repeated, step_of
+        from .project.edits import row_of
+
+        name = self._named(layout)
+        for row in names:
+            row_of(self.document, name, row)
+        before = {r.name for r in self.document.rows_of(name)}
+        edit = repeated(self.document, name, names, *step_of(step, self.document, name))
+        self.document = edit.apply(self.document)
+        return [r.name for r in self.document.rows_of(name) if r.name not in before]
 
     def faces(self, of: str = "", layout: str = "") -> list[FaceRow]:
         """The faces of the imported solids of a layout (or of one of them), the largest first.

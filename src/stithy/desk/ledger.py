@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import (
     QCheckBox,
     QHBoxLayout,
     QHeaderView,
+    QInputDialog,
     QLabel,
     QLineEdit,
     QMenu,
@@ -21,7 +22,7 @@ from PyQt6.QtWidgets import (
 )
 
 from ..errors import StithyError
-from ..kinds import assembly
+from ..kinds import assembly, closing
 from ..project import edits
 from ..project.kind import KINDS, with_role
 from ..project.references import referring
@@ -107,6 +108,7 @@ class Ledger(QWidget):
         """What can be done with the selected rows."""
         menu = QMenu(self)
         menu.addAction("Duplicate", QKeySequence("Ctrl+D"), self.duplicate)
+        menu.addAction("Repeat", self.repeat)
         menu.addAction("Copy rows", QKeySequence.StandardKey.Copy, self.copy)
         menu.addAction("Paste", QKeySequence.StandardKey.Paste, self.paste)
         swap = menu.addMenu("Replace in this layout by")
@@ -226,6 +228,22 @@ class Ledger(QWidget):
                     [edits.duplicate_row(self.session.layout, n, self.session.only_here) for n in names],
                 )
             )
+
+    def repeat(self):
+        """Ask for a count and a step, and add that many of the selected rows, each one step on."""
+        names, session = self.session.selected, self.session
+        if not names:
+            return
+        text, ok = QInputDialog.getText(
+            self, "Repeat", "How many in all, and the step from one to the next:", text="4 x 20, 0, 0 mm"
+        )
+        if not ok:
+            return
+        try:
+            count, step = closing.step_of(text, session.document, session.layout)
+            self._try(closing.repeated(session.document, session.layout, names, count, step, session.only_here))
+        except StithyError as error:
+            self.refuse(str(error))
 
     def delete(self, only_here: bool | None = None):
         """Delete the selected rows, or leave them out of this layout."""

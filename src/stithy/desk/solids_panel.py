@@ -50,6 +50,7 @@ class SolidsPanel(QWidget):
             "Show leak", self.find_leak, "Draw the way from behind the plates (or the chosen space) to the outside"
         )
         self.close_leak = self.spaces.button("Close it", self._close_leak, "Close the opening that leaks")
+        self.accept_leak = self.spaces.button("Accept it", self._accept_leak, "Leave the leak open, with a reason")
         self.next = self.faults.button("Next", self._next_fault, "The next fault, and look at it")
         self.mend = self.faults.menu("Mend", self._mend, "What becomes of the chosen open shell, or of all of them")
         self.mend.fill(["fill", "fill all", "sheet 1 mm"])
@@ -198,6 +199,7 @@ class SolidsPanel(QWidget):
         self.fill.setEnabled(space is not None and space.fluid != "left out")
         self.leak.setEnabled(bool(self.found.get("spaces")))
         self.close_leak.setVisible(self.session.leak is not None and self.session.leak_opening is not None)
+        self.accept_leak.setVisible(self.session.leak is not None and len(self.session.leak.beside) > 0)
         faults = self.found.get("faults", ())
         self.next.setEnabled(bool(faults))
         fault = self._line("faults")
@@ -276,11 +278,19 @@ class SolidsPanel(QWidget):
     def _accept(self) -> None:
         fault = self._line("faults")
         about = f"{' and '.join(fault.bodies)} {fault.what} It is left because"
+        self._accept_with(about, fault.bodies)
+
+    def _accept_with(self, about: str, bodies) -> None:
+        """Ask for the reason why what is about some solids is left as it is."""
         reason, ok = QInputDialog.getText(self, "Accept", about)
         if ok and reason.strip():
-            name = edits.free_name(self.session.document, f"{fault.bodies[0][:40]} accepted")
-            row = closing.accepted_row(name, fault.bodies, reason.strip())
+            name = edits.free_name(self.session.document, f"{bodies[0][:40]} accepted")
+            row = closing.accepted_row(name, bodies, reason.strip())
             self._do(edits.add_row(self.session.layout, row), name)
+
+    def _accept_leak(self) -> None:
+        beside = self.session.leak.beside
+        self._accept_with(f"The leak beside {' and '.join(beside)} is left open because", beside[:2])
 
     def _contact(self) -> None:
         pair = self._line("pairs")
@@ -305,7 +315,9 @@ class SolidsPanel(QWidget):
         size = f"{1e3 * leak.width:.3g} mm" + (", narrower than the cells there" if leak.below_grid else "")
         beside = " and ".join(leak.beside) or "the sides"
         what = f"opening {opening.size} mm of {opening.of}, not closed" if opening else f"gap beside {beside}"
-        self.said.setText(f"Leaks at {where} mm: {what}; {size} at its narrowest.")
+        reason = closing.accepted(self.session.document, self.session.layout).get(frozenset(leak.beside[:2]))
+        accepted = f" Accepted: {reason}" if reason else ""
+        self.said.setText(f"Leaks at {where} mm: {what}; {size} at its narrowest.{accepted}")
 
     def _close_leak(self) -> None:
         opening = self.session.leak_opening

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from ..errors import StithyError, ValueProblem
 from ..model import Model
-from ..project import edits
+from ..project import edits, units
 from ..project.document import Document
 from ..project.edits import Edit
 from ..project.kind import KINDS
@@ -88,6 +89,42 @@ def put_face_on(document: Document, layout: str, name: str, move, only_here: boo
     return edits.set_cell(layout, name, "move", text, only_here)
 
 
+def repeated(document: Document, layout: str, names: Sequence[str], count: int, step, only_here: bool = False) -> Edit:
+    """More of the rows named, each one step (x, y, z, m) on from the last, ``count`` in all.
+
+    Raises StithyError where a row has no place, or for a count below 2 or above 200.
+    """
+    if not 2 <= count <= 200 or not any(step):
+        raise StithyError("Give a count from 2 to 200 and a step: 4 x 20, 0, 0 mm.")
+    r, edits_ = quiet(Reader(document, layout)), []
+    taken = {x.name for x in document.rows} | {x.name for p in document.layouts for x in p.add}
+    for name in names:
+        row = r.by_name[name]
+        key = next((k for k in ("move", "at") if k in KINDS[row.kind].cells), "")
+        here = r.vector(row, key, "length", 3, 0.0) if key else None
+        if here is None or len(here) != 3 or r.problems:
+            raise StithyError(f"“{name}” has no place x, y, z of its own, so it cannot be repeated. Duplicate it.")
+        last = name
+        for m in range(1, count):
+            new = next(n for k in range(m + 1, m + 1000) if (n := f"{name[:54]} {k}") not in taken)
+            taken.add(new)
+            place = ", ".join(f"{round(1e3 * (a + m * b), 6) + 0.0:g}" for a, b in zip(here, step, strict=True)) + " mm"
+            copy = row.model_copy(update={"name": new, key: place})
+            edits_.append(edits.add_row(layout, copy, only_here, after=last))
+            last = new
+    return edits.many(f"repeat {', '.join(names)}", edits_)
+
+
+def step_of(text: str, document: Document, layout: str) -> tuple[int, tuple[float, float, float]]:
+    """Count and step (m) of words like 4 x 20, 0, 0 mm. Raises StithyError."""
+    count, _, step = text.replace("×", "x").partition("x")
+    try:
+        x, y, z = units.vector(step.strip(), "length", 3, Reader(document, layout).names)
+        return int(count), (x, y, z)
+    except (ValueError, ValueProblem):
+        raise StithyError(f"“{units.short(text)}” is no count and step. Write it like 4 x 20, 0, 0 mm.") from None
+
+
 def scaled(document: Document, layout: str, names: Sequence[str], times: float) -> Edit:
     """Make imported solids larger or smaller, where a file was taken in in the wrong unit: those named and all others
     of their files."""
@@ -105,6 +142,15 @@ def scaled(document: Document, layout: str, names: Sequence[str], times: float) 
 def accepted_row(name: str, bodies: Sequence[str], reason: str) -> Accepted:
     """A fault of one or two bodies that is left as it is."""
     return Accepted(name=name, of=bodies[0], to=bodies[1] if len(bodies) > 1 else "", reason=reason)
+
+
+def accepted(document: Document, layout: str) -> dict[frozenset[str], str]:
+    """Why what is about some solids is left as it is, by their names."""
+    return {
+        frozenset(filter(None, (r.text("of"), r.text("to")))): r.text("reason")
+        for r in document.rows_of(layout)
+        if r.kind == "accepted"
+    }
 
 
 def contact_row(name: str, one: str, other: str) -> Contact:

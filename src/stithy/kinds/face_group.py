@@ -25,6 +25,7 @@ WORDS = {
     "radius": "all of its radius: radius 10, 5, 2 mm",
     "look": "all that look one way: look z+",
     "touch": "all that touch a solid: touch Lid",
+    "material": "all that touch solids of a material: material copper",
     "box": "all in a box: box 0, 0, 0 to 10, 20, 5 mm",
 }
 
@@ -86,6 +87,11 @@ def _part(r: Reader, body: BodyRow, form: Mesh, word: str, rest: str) -> set[int
         return faces.looking(form, "xyz".index(rest[0]), 1 if rest[1] == "+" else -1)
     if word == "touch":
         return _touched(r, body, rest)
+    if word == "material":
+        others = [n for n in r.names_of("solid") if n != body.name and _material(r.by_name[n]) == rest]
+        if not others:
+            raise ValueProblem(rest, f"no other solid is of “{units.short(rest)}”.", "")
+        return set().union(*(_touched(r, body, n) for n in others))
     if word == "box" and " to " in rest:
         low, high = rest.split(" to ", 1)
         unit = high.rsplit(" ", 1)[-1]
@@ -97,6 +103,10 @@ def _part(r: Reader, body: BodyRow, form: Mesh, word: str, rest: str) -> set[int
         select = {"plane": faces.same_plane, "smooth": faces.runs_on, "radius": faces.same_radius}.get(word)
         return select(form, face) if select else {face}
     raise ValueProblem(word, f"“{units.short(f'{word} {rest}'.strip())}” is not known.", "")
+
+
+def _material(row: Row) -> str:
+    return row.text("material") if "material" in type(row).model_fields else ""
 
 
 def _touched(r: Reader, body: BodyRow, name: str) -> set[int]:

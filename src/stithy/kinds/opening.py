@@ -13,6 +13,7 @@ from . import openings
 from .cells import Entering, Inflow, OnWallOrPlate, Side, WallCorner, WallSize
 from .place import in_wall
 
+_AS_TABLE = "Write it like y 0 mm: 0.2; 10 mm: 1; 20 mm: 0.5: places along an axis and relative speeds there."
 _KINDS = {"velocity": "velocity", "volume flow": "volume", "mass flow": "mass", "pressure": "pressure"}
 
 
@@ -30,7 +31,14 @@ class Opening(Row):
     ] = "ambient"
     temperature: Entering = ""
     profile: Annotated[
-        Text, Cell("profile", LOAD, "of a given flow: uniform or developed", ("uniform", "developed"))
+        Text,
+        Cell(
+            "profile",
+            LOAD,
+            "of a given flow: uniform, developed, or a table of relative speeds along one axis: "
+            "y 0 mm: 0.2; 10 mm: 1; 20 mm: 0.5",
+            ("uniform", "developed"),
+        ),
     ] = "uniform"
     direction: Annotated[
         Text, Cell("direction", LOAD, "where a given flow heads, as x, y, z; empty: square to the opening")
@@ -54,7 +62,8 @@ def read(r: Reader, row: Opening) -> model.Opening:
     place = openings.in_wall_or_plate(r, row)
     temperature = openings.entering(r, row)
     kind, value, head = _flow(r, row)
-    developed = r.choice(row, "profile", ("uniform", "developed"), "uniform") == "developed"
+    table = _table(r, row)
+    developed = not table and r.choice(row, "profile", ("uniform", "developed"), "uniform") == "developed"
     return model.Opening(
         row.name,
         row.kind,
@@ -64,11 +73,33 @@ def read(r: Reader, row: Opening) -> model.Opening:
         temperature,
         head=head,
         developed=developed,
+        table=table,
         turbulence=openings.turbulence(r, row),
         serves=row.serves.strip(),
         direction=_direction(r, row),
         swirl=r.maybe(row, "swirl", "ratio", 0.0, least=-10.0, most=10.0),
     )
+
+
+def _table(r: Reader, row: Opening) -> tuple[tuple[float, float, float], ...]:
+    """A profile given as a table: axis number, place (m) along it, relative speed; empty: none is given."""
+    axis, _, rest = row.text("profile").partition(" ")
+    if axis not in ("x", "y", "z"):
+        return ()
+    try:
+        pairs = [p.split(":") for p in rest.split(";")]
+        points = tuple(
+            (float("xyz".index(axis)), units.to_si(at, "length", r.names), units.to_si(x, "ratio", r.names))
+            for at, x in pairs
+        )
+    except (ValueError, ValueProblem) as error:
+        r.note(row, "profile", f"“{units.short(row.profile)}” cannot be read ({error}).", _AS_TABLE)
+        return ()
+    rising = all(b[1] > a[1] for a, b in zip(points, points[1:], strict=False))
+    if len(points) < 2 or not rising or min(p[2] for p in points) < 0.0 or max(p[2] for p in points) <= 0.0:
+        r.note(row, "profile", "needs two places or more that rise, and speeds of 0 or more.", _AS_TABLE)
+        return ()
+    return points
 
 
 def _direction(r: Reader, row: Opening) -> tuple[float, float, float] | None:

@@ -15,7 +15,8 @@ class Opening:
     ``value`` m/s, m3/s, kg/s (inward) or Pa; ``head``: what enters starts from rest outside. ``serves`` names the fluid
     it opens to where it reaches several (empty: the one behind its middle). With an empty ``side`` it lies on the
     blanking plate named ``enclosure``. ``direction`` is where a given flow heads (None: square to the opening),
-    ``swirl`` its tangential speed at the rim over the axial one, counterclockwise seen from outside.
+    ``swirl`` its tangential speed at the rim over the axial one, counterclockwise seen from outside. ``table`` gives a
+    profile: axis number, place (m) along it and relative speed of each point.
     """
 
     name: str
@@ -31,6 +32,7 @@ class Opening:
     fan_sign: int = 1
     head: bool = True
     developed: bool = False
+    table: tuple[tuple[float, float, float], ...] = ()
     turbulence: tuple[float, float] = (0.05, 0.0)
     hub: float = 0.0
     serves: str = ""

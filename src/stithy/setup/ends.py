@@ -16,6 +16,7 @@ from ..mesh.plates import inner_faces, sheet
 from ..model import Model, Opening, Plate
 from ..project.kind import LOAD, SHAPE
 from .case import Case, FanCurve, Fluid, OpeningFaces
+from .inflow import by_table
 
 #: part of S that the plate's own area must be for the faces to stand for it
 LEAST = 0.2
@@ -73,7 +74,7 @@ def on_plate(model: Model, case: Case, built: Built, end: Opening, found: list[P
             OpeningFaces(axis=a, outward=-way, cells=c, kind="pressure", pressure=end.value, held=held, **common)
             for (a, way), c in faces.items()
         ]
-    return _given(case, built, plate, number, end, faces, _flow(end, plate, fluid, inward, found), common)
+    return _given(case, built, plate, number, end, faces, _flow(end, plate, fluid, inward, found), common, found)
 
 
 def _areas(case: Case, axis: int, cells) -> np.ndarray:
@@ -104,19 +105,31 @@ def _flow(end: Opening, plate: Plate, fluid: Fluid, inward, found) -> float:
     return end.value * plate.area * slant
 
 
-def _given(case: Case, built: Built, plate: Plate, number: int, end: Opening, faces, flow: float, common):
+def _given(case: Case, built: Built, plate: Plate, number: int, end: Opening, faces, flow: float, common, found):
     """The faces of a given flow, each with its speed, and the cells of the plate with their velocities."""
     inward = -np.array(plate.outward)
     heading = inward if end.direction is None else np.array(end.direction)
     if flow < 0.0 and end.direction is None:
         heading = inward
-    field = _Field(plate, heading, end.swirl, end.developed, case.mixing)
+    field = _Field(plate, heading, end, case.mixing)
     speeds, total = {}, 0.0
     for (a, way), cells in faces.items():
         x = _places(case, cells)
         x[:, a] = case.grid.lines[a][cells[:, a] + (0 if way > 0 else 1)]
         speeds[a, way] = way * field.at(x)[:, a]
         total += float((speeds[a, way] * _areas(case, a, cells)).sum())
+    if total <= 0.0:
+        found.append(
+            Problem(
+                end.name,
+                "profile",
+                "is zero all over the plate, so nothing can enter by it.",
+                "Give places in the model's coordinates, and speeds above 0 between them.",
+                LOAD,
+                "profile",
+            )
+        )
+        total = 1.0
     scale = flow / total
     cells = np.argwhere(built.plates == number)
     held = cells, scale * field.at(_places(case, cells))
@@ -144,15 +157,17 @@ def _places(case: Case, cells) -> np.ndarray:
 class _Field:
     """The velocity that enters, but for its scale: along a direction, uniform or developed over the rim, with swirl."""
 
-    def __init__(self, plate: Plate, heading: np.ndarray, swirl: float, developed: bool, mixing: str):
-        self.heading, self.swirl = heading, swirl
+    def __init__(self, plate: Plate, heading: np.ndarray, end: Opening, mixing: str):
+        self.heading, self.swirl, self.table = heading, end.swirl, end.table
         self.sheets = [sheet(r) for r in plate.rims]
-        self.shapes = [_Shape(s.rim, mixing) if developed else None for s in self.sheets]
+        self.shapes = [_Shape(s.rim, mixing) if end.developed else None for s in self.sheets]
 
     def at(self, x: np.ndarray) -> np.ndarray:
         """Velocity (n, 3) at places (n, 3), m."""
         near = np.argmin([np.linalg.norm(x - s.centre, axis=1) for s in self.sheets], axis=0)
         out = np.tile(self.heading, (len(x), 1))
+        if self.table:
+            out *= by_table(self.table, x)[:, None]
         for m, (face, shape) in enumerate(zip(self.sheets, self.shapes, strict=True)):
             here = near == m
             flat, _ = face.flat(x[here])

@@ -1,4 +1,4 @@
-"""Developed velocity profiles for openings of any outline."""
+"""Velocity profiles of openings: developed ones for any outline, and those given as a table."""
 
 from __future__ import annotations
 
@@ -50,3 +50,10 @@ def developed(case: Case, axis: int, cells: np.ndarray, kind: str, mixing: str) 
     w = np.maximum(spsolve(csr_matrix((values, (rows, cols)), (len(cells),) * 2), b), 0.0)
     w = w if mixing == "laminar" else w ** (1 / 7)
     return w / (float((w * b).sum()) / float(b.sum()))
+
+
+def by_table(table, x: np.ndarray) -> np.ndarray:
+    """Relative speed at places ``x`` (n, 3), m, from a table of (axis, place m, relative speed); beyond its ends as
+    at them."""
+    points = np.array(table)
+    return np.interp(x[:, int(points[0, 0])], points[:, 1], points[:, 2])

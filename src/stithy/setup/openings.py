@@ -14,7 +14,7 @@ from ..model import Model, Opening
 from ..project.kind import LOAD, SHAPE
 from .case import Case, FanCurve, OpeningFaces
 from .ends import density, on_plate
-from .inflow import developed
+from .inflow import by_table, developed
 
 
 def openings(model: Model, case: Case, built: Built, found: list[Problem]) -> list[OpeningFaces]:
@@ -71,6 +71,8 @@ def _faces(model: Model, case: Case, end: Opening, found) -> OpeningFaces:
     curve = FanCurve(end.fan.flow, end.fan.rise) if end.fan else None
     intensity, length = end.turbulence
     shape = developed(case, axis, open_cells, kind, case.mixing) if end.developed and kind == "velocity" else None
+    if end.table and kind == "velocity":
+        shape = _tabled(case, end, axis, open_cells, found)
     return OpeningFaces(
         axis,
         1 if high else -1,
@@ -87,6 +89,26 @@ def _faces(model: Model, case: Case, end: Opening, found) -> OpeningFaces:
         intensity,
         length,
     )
+
+
+def _tabled(case: Case, end: Opening, axis: int, cells, found) -> np.ndarray | None:
+    """Speed of each cell over the mean, by the opening's table."""
+    own = np.prod([case.grid.widths[t][cells[:, t]] for t in range(3) if t != axis], axis=0)
+    shape = by_table(end.table, np.stack([case.grid.centres[a][cells[:, a]] for a in range(3)], -1))
+    if int(end.table[0][0]) == axis or not shape.any():
+        what = "runs along the flow" if int(end.table[0][0]) == axis else "is zero all over the opening"
+        found.append(
+            Problem(
+                end.name,
+                "profile",
+                f"{what}, so nothing can enter by it.",
+                "Give places along an axis that lies in the opening, in the model's coordinates.",
+                LOAD,
+                "profile",
+            )
+        )
+        return None
+    return shape * own.sum() / (shape * own).sum()
 
 
 def _served(model: Model, case: Case, end: Opening, cells, found) -> np.ndarray:
