@@ -26,6 +26,7 @@ from stithy.kinds.assembly import cell_faults, resolve
 from stithy.mesh.build import fits, predict
 from stithy.project import edits, files, units
 from stithy.project.lock import solving
+from stithy.read.quantities import Quantities
 from stithy.solution import store
 from stithy.solution.solution import Solution
 from stithy.solution.summary import good_summary
@@ -277,7 +278,7 @@ def look_at_result(folder) -> None:
         assert result.temperature.shape == result.kind.shape == shape
         assert result.u.shape[0] == shape[0] + 1
         assert all(np.isfinite(x).all() for x in (result.temperature, result.pressure, result.u, result.v, result.w))
-        assert result.at([float(c[len(c) // 2]) for c in result.grid.centres])
+        assert Quantities(result).at([[float(c[len(c) // 2]) for c in result.grid.centres]])
     weigh(small(), folder)
     store.history(folder, "One")
 

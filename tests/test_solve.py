@@ -19,6 +19,7 @@ from stithy.errors import SetupError
 from stithy.kinds.assembly import resolve
 from stithy.project import edits, files
 from stithy.read import export
+from stithy.read.values import Values
 from stithy.solution import store
 from stithy.solve import messages
 from stithy.solve.job import Job
@@ -124,8 +125,9 @@ def test_stored_result_reads_back(document, tmp_path):
     back = store.load(tmp_path, "One")
     assert np.abs(back.temperature - result.temperature).max() < 1e-3
     centre = [float(c[len(c) // 2]) for c in back.grid.centres]
-    assert back.at(centre)["temperature"] == pytest.approx(result.at(centre)["temperature"], abs=1e-3)
-    assert back.at((9, 9, 9)) is None
+    one, other = (Values(x).at("temperature", [centre, (9, 9, 9)]) for x in (back, result))
+    assert one[0] == pytest.approx(other[0], abs=1e-3)
+    assert np.isnan(one[1])
     import pyvista as pv
 
     mesh = pv.read(export.vtk(back, tmp_path / "fields.vtr"))

@@ -40,6 +40,14 @@ from .parameter import Parameter
 from .surroundings import Surroundings
 from .grid import GridRow
 from .accepted import Accepted
+from .section import Section
+from .surface import Surface
+from .isosurface import Isosurface
+from .vectors import Vectors
+from .streamlines import Streamlines
+from .line import LineRow
+from .flag import Flag
+from .view import View
 from .run import RunRow
 
 __all__ = [
@@ -56,12 +64,15 @@ __all__ = [
     "DriveRow",
     "Enclosure",
     "FaceGroup",
+    "Flag",
     "FluidRegion",
     "FluidRow",
     "GridRow",
     "InsideFan",
+    "Isosurface",
     "Layout",
     "Limit",
+    "LineRow",
     "MaterialRow",
     "Opening",
     "OutlineRow",
@@ -72,10 +83,15 @@ __all__ = [
     "Row",
     "RunRow",
     "Screen",
+    "Section",
+    "Streamlines",
+    "Surface",
     "Surroundings",
     "Triangulated",
     "Tube",
+    "Vectors",
     "Vent",
+    "View",
     "WallFan",
     "WallPatch",
 ]

@@ -25,6 +25,7 @@ from ..model import (
 from ..project.document import Document
 from ..project.kind import KINDS, Row
 from ..project.reader import Reader
+from . import drawing
 from .checks import check_places
 from .grid import GridRow
 from .run import RunRow
@@ -73,7 +74,9 @@ def _makes(document: Document, layout: str) -> tuple:
     """All that the model of a layout is made from."""
     rows, plan = document.rows_of(layout), document.layout(layout)
     starts = any(r.kind == "run" and r.text("start") for r in rows)
-    changed = tuple((name, *cells) for name, cells in plan.changes.items())
+    aside = {r.name for r in rows if KINDS[r.kind].draws}  # what is drawn of a result makes no other model
+    rows = tuple(r for r in rows if r.name not in aside)
+    changed = tuple((name, *cells) for name, cells in plan.changes.items() if name not in aside)
     return layout, rows, changed, plan.leave_out, tuple(x.name for x in document.layouts) if starts else ()
 
 
@@ -159,6 +162,7 @@ def cell_faults(document: Document, layout: str) -> dict[tuple[str, str], Proble
     reader = Reader(document, layout)
     out: dict[tuple[str, str], Problem] = {}
     read_all(reader, layout)
+    drawing.read_drawn(reader)
     for p in reader.problems:
         out.setdefault((p.row, p.key), p)
     return out

@@ -30,19 +30,3 @@ def resample(values: np.ndarray, old, new, good: np.ndarray | None = None) -> np
         w = np.take(w, i, a) * (1 - f) + np.take(w, j, a) * f
     with np.errstate(invalid="ignore", divide="ignore"):
         return np.where(w > 1e-6, x / w, np.nan)
-
-
-def towards_faces(grid, faces: dict, own: float, index, point) -> float:
-    """Change of temperature (K) from a cell's centre, where it is ``own``, to a point between that and faces where
-    something else begins.
-
-    ``faces`` as :attr:`faces.FaceTemperatures.at`: half a cell holds the whole way from the centre's temperature to the
-    face's.
-    """
-    out = 0.0
-    for a in range(3):
-        off = point[a] - grid.centres[a][index[a]]
-        face = faces[a, int(off > 0)][index] if faces else np.nan
-        if np.isfinite(face) and off != 0.0:
-            out += (face - own) * min(abs(off) / (0.5 * grid.widths[a][index[a]]), 1.0)
-    return float(out)

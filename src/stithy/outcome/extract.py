@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import numpy as np
+
+from ..mesh.occupancy import FLUID
 from ..setup.prepare import Prepared
 from ..solution.solution import Instant, Solution
 from . import tables
@@ -30,6 +33,7 @@ def solution(p: Prepared, run, last, watched=(), coarse: dict | None = None, wal
         faces.at,
         run.geo.inner(run.flow.rho).copy(),
         wall_table(p, run, faces) if walls else None,
+        properties(p, run) if walls else {},
     )
 
 
@@ -37,3 +41,17 @@ def instant(p: Prepared, run, time: float) -> Instant:
     """The present state of a run in time as a kept moment."""
     faces = FaceTemperatures(p, run)
     return Instant(time, run.fields(), faces.at, wall_table(p, run, faces))
+
+
+def properties(p: Prepared, run) -> dict:
+    """As of :attr:`Solution.properties`."""
+    flow, heat, inner = run.flow, run.heat, run.geo.inner
+    k = [x * inner(heat.k_solid) for x in p.case.conductivity]
+    molecular = flow.properties.k_molecular
+    if molecular is not None:
+        k = [np.where(p.case.kind == FLUID, x * inner(molecular), x) for x in k]
+    return {
+        **{f"conductivity {a}": x for a, x in zip("xyz", k, strict=True)},
+        "viscosity": np.where(p.case.kind == FLUID, inner(flow.mu), 0.0),
+        "effective viscosity": np.where(p.case.kind == FLUID, inner(flow.mu_eff), 0.0),
+    }

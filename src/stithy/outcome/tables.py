@@ -8,6 +8,7 @@ from ..model.mass import mass
 from ..setup.prepare import Prepared
 from ..solution.summary import FORMAT, VERSION
 from .faces import FaceTemperatures
+from .heat_path import fluids, heat_path, space_names
 from .trust import trust
 
 
@@ -169,6 +170,9 @@ def summary(
         "ends": end_table(p, run),
         "fans": fan_table(p, run),
         "walls": surface_table(p, run),
+        "heat_path": heat_path(p, run),
+        "spaces": space_names(p),
+        "fluids": fluids(p),
         "heat_load": float(p.case.heat.sum()),
         "heat_imbalance": run.heat.imbalance(),
         "stored": run.heat.stored(),

@@ -27,8 +27,9 @@ _UNIT = r"[A-Za-z_]\w*(?:\*\*\d)?"
 _JUXTAPOSED = re.compile(rf"(?<![\w.])(\d+\.?\d*(?:[eE][+\-]?\d+)?)\s+({_UNIT}(?:[*/]{_UNIT})*)")
 
 
-def evaluate(text: str, names: dict, registry: Any) -> Any:
-    """Value of ``text``: numbers, parameter ``names``, units, + - * / ** and min, max, sqrt, abs, round.
+def evaluate(text: str, names: dict, registry: Any, calls: dict[str, Callable] | None = None) -> Any:
+    """Value of ``text``: numbers, ``names`` (parameters, or whole fields), units, + - * / ** and min, max, sqrt, abs,
+    round (``calls`` where fields need others).
 
     A number followed by a unit may stand without a sign between ("3 cfm"). A name whose value is None is one that may
     not be used yet. Bounded in length, depth and size of every number on the way. Raises ValueProblem.
@@ -44,11 +45,15 @@ def evaluate(text: str, names: dict, registry: Any) -> Any:
     except (SyntaxError, ValueError, RecursionError, MemoryError) as error:
         raise ValueProblem(text, f"“= {text.strip()}” cannot be read.", "Write it like = 2*airflow.") from error
 
+    calls = calls or _CALLS
+
     def walk(node):
         return bounded(value_of(node))
 
     def bounded(value):
         size = getattr(value, "magnitude", value)
+        if getattr(size, "ndim", 0):
+            size = float(abs(size[size == size]).max(initial=0.0))
         powers = getattr(value, "dimensionality", {}).values()
         if isinstance(size, complex) or not abs(size) < LARGEST or any(abs(p) > MOST_POWER for p in powers):
             raise ValueProblem(
@@ -90,8 +95,8 @@ def evaluate(text: str, names: dict, registry: Any) -> Any:
                     f"“{node.id}” is no parameter and no unit.",
                     f"Add a parameter named {node.id}, or correct the name.",
                 ) from error
-        if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id in _CALLS:
-            return _CALLS[node.func.id](*[walk(a) for a in node.args])
+        if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id in calls:
+            return calls[node.func.id](*[walk(a) for a in node.args])
         raise ValueProblem(
             text,
             f"“= {text.strip()}” holds something that is not arithmetic.",

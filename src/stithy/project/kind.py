@@ -14,9 +14,11 @@ from typing import Annotated, Any
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 
 #: what a cell or a problem is about
-SHAPE, LOAD, GRID, RUN = "shape", "load", "grid", "run"
+SHAPE, LOAD, GRID, RUN, READ = "shape", "load", "grid", "run", "read"
 #: headings of the ledger, in their order
 GROUPS = (
+    "Drawn",
+    "Watches",
     "Enclosure",
     "Boards",
     "Components",
@@ -30,6 +32,7 @@ GROUPS = (
     "Limits",
     "Materials",
     "Parameters",
+    "Views",
     "Settings",
 )
 
@@ -56,7 +59,8 @@ Name = Annotated[str, BeforeValidator(_printable), Field(min_length=1, max_lengt
 class Cell:
     """One cell of a kind of row.
 
-    title : heading. about : :data:`SHAPE`, :data:`LOAD`, :data:`GRID` or :data:`RUN`. what : explains it in a line.
+    title : heading. about : :data:`SHAPE`, :data:`LOAD`, :data:`GRID`, :data:`RUN` or :data:`READ`. what : explains it
+    in a line.
     choices : texts offered (a closed list where ``refers`` and ``library`` are empty and nothing else can be read).
     refers : roles of the rows that its text may name. library : which library its text may name an entry of.
     columns : columns of the ledger's tables that it stands in. key : its name in the file.
@@ -90,7 +94,8 @@ class Kind:
 
     row : its class, whose fields carry a :class:`Cell` each. group : its heading (one of :data:`GROUPS`).
     roles : what cells of other rows may refer to it as, such as "solid"; its own name is one of them.
-    read : gives the objects of the resolved model, from a reader and a row. place : cells that put a new row somewhere
+    read : gives the objects of the resolved model, from a reader and a row. draws : gives what is drawn or watched of a
+    result, which is no part of the model. place : cells that put a new row somewhere
     sensible, from the enclosures there are. single : only one row of it can hold.
     """
 
@@ -98,6 +103,7 @@ class Kind:
     group: str
     roles: frozenset[str] = frozenset()
     read: Callable[[Any, Any], Any] | None = None
+    draws: Callable[[Any, Any], Any] | None = None
     place: Callable[[Any], dict[str, str]] | None = None
     single: bool = False
     cells: dict[str, Cell] = field(default_factory=dict)

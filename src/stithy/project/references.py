@@ -15,6 +15,11 @@ def names(kind: str, key: str, roles: frozenset[str]) -> bool:
     return cell is not None and bool(roles.intersection(cell.refers))
 
 
+def listed(text: str) -> list[str]:
+    """The names in a cell that may hold several, with semicolons between."""
+    return [part.strip() for part in text.split(";")]
+
+
 def roles_of(document: Document, name: str) -> frozenset[str]:
     """The roles of all rows of that name, in base and layouts."""
     every = (*document.rows, *(r for x in document.layouts for r in x.add))
@@ -28,8 +33,8 @@ def parameter(name: str) -> re.Pattern:
 
 def with_new_name(kind: str, key: str, text: str, old: str, new: str, roles: frozenset[str]) -> str:
     """The text of a cell after the row ``old``, which has these roles, was given the name ``new``."""
-    if text == old and names(kind, key, roles):
-        return new
+    if old in listed(text) and names(kind, key, roles):
+        return "; ".join(new if part == old else part for part in listed(text))
     if "parameter" in roles and "=" in text:
         return parameter(old).sub(lambda _: new, text)
     return text
@@ -42,7 +47,7 @@ def referring(document: Document, name: str) -> list[tuple[str, str, str]]:
     out = []
     for layout, row, key, text in _cells(document):
         if row.name != name and (
-            (text == name and names(row.kind, key, roles)) or (word and "=" in text and word.search(text))
+            (name in listed(text) and names(row.kind, key, roles)) or (word and "=" in text and word.search(text))
         ):
             out.append((layout, row.name, key))
     return out

@@ -36,6 +36,14 @@ DIMENSIONS = {
     "time": ("s", "s", "s", "30 s"),
     "angle": ("rad", "deg", "deg", "30 deg"),
     "temperature difference": ("delta_degC", "delta_degC", "delta_degC", "0.1 K"),
+    "specific energy": ("m**2/s**2", "m**2/s**2", "m**2/s**2", "0.02 m2/s2"),
+    "dissipation rate": ("m**2/s**3", "m**2/s**3", "m**2/s**3", "0.1 m2/s3"),
+    "frequency": ("1/s", "1/s", "1/s", "12 1/s"),
+    "area": ("m**2", "mm**2", "mm**2", "400 mm2"),
+    "volume": ("m**3", "m**3", "m**3", "0.001 m3"),
+    "force": ("N", "N", "N", "0.2 N"),
+    "mass": ("kg", "g", "g", "250 g"),
+    "conductance": ("W/K", "W/K", "W/K", "2 W/K"),
 }
 
 #: characters of one value; a unit holds names, products, quotients, brackets and powers of one digit
@@ -66,6 +74,14 @@ BOUNDS = {
     "time": (-1e11, 1e11),
     "angle": (-100.0, 100.0),
     "temperature difference": (-5000.0, 5000.0),
+    "specific energy": (-1e9, 1e9),
+    "dissipation rate": (-1e12, 1e12),
+    "frequency": (-1e12, 1e12),
+    "area": (-1e7, 1e7),
+    "volume": (-1e9, 1e9),
+    "force": (-1e12, 1e12),
+    "mass": (-1e9, 1e9),
+    "conductance": (-1e12, 1e12),
 }
 #: part of a bound by which a value may pass it, because it was shown rounded
 ROUNDING = 1e-9
@@ -80,7 +96,8 @@ def registry() -> pint.UnitRegistry:
     return ureg
 
 
-def _tidy(text: str) -> str:
+def tidy(text: str) -> str:
+    """A text with signs that the unit library knows."""
     for a, b in (("−", "-"), ("°C", "degC"), ("°F", "degF"), ("²", "**2"), ("³", "**3"), ("·", "*"), ("%", "percent")):
         text = text.replace(a, b)
     text = re.sub(r"\b(mm|cm|m|s|h|in|ft)([23])\b", r"\1**\2", text)
@@ -91,7 +108,7 @@ def _tidy(text: str) -> str:
 @lru_cache(maxsize=4096)
 def _plain(text: str, default_unit: str) -> Any:
     ureg = registry()
-    match = _NUMBER.match(_tidy(text)) if len(text) <= LONGEST else None
+    match = _NUMBER.match(tidy(text)) if len(text) <= LONGEST else None
     if not match:
         raise ValueProblem(text, f"“{short(text)}” is not a number with a unit.", "Write a number and a unit.")
     number, unit = float(match[1]), match[2] or default_unit
@@ -127,7 +144,7 @@ def quantity(text: str, default_unit: str = "", names: dict | None = None) -> An
     """A pint quantity from a cell's text: a number with a unit, or "=" and an expression over ``names``."""
     text = str(text).strip()
     if text.startswith("="):
-        return evaluate(_tidy(text[1:]), names or {}, registry())
+        return evaluate(tidy(text[1:]), names or {}, registry())
     return _plain(text, default_unit)
 
 
@@ -238,13 +255,19 @@ def split(text: str) -> list[str]:
     """The parts of a vector cell; a unit after the last number serves the parts that have none."""
     parts = [p.strip() for p in re.split(r"[,;×]|\sx\s", str(text)) if p.strip()]
     if parts and not parts[-1].startswith("="):
-        match = _NUMBER.match(_tidy(parts[-1]))
+        match = _NUMBER.match(tidy(parts[-1]))
         unit = match[2] if match else ""
         parts = [
-            f"{p} {unit}" if unit and not p.startswith("=") and (m := _NUMBER.match(_tidy(p))) and not m[2] else p
+            f"{p} {unit}" if unit and not p.startswith("=") and (m := _NUMBER.match(tidy(p))) and not m[2] else p
             for p in parts
         ]
     return parts
+
+
+def unit_of(text: str) -> str:
+    """The unit that a text of one number ends in; empty where it has none, or is an expression."""
+    match = _NUMBER.match(tidy(text)) if not text.strip().startswith("=") else None
+    return match[2] if match else ""
 
 
 def vector(text: str, dimension: str, count: int, names: dict | None = None) -> Any:

@@ -7,6 +7,8 @@ from functools import cached_property
 import numpy as np
 
 from ..solution.solution import Solution
+from .sample import Sampler
+from .values import Values
 
 
 class Quantities:
@@ -15,30 +17,25 @@ class Quantities:
     def __init__(self, solution: Solution):
         self.solution, self.grid, self.summary = solution, solution.grid, solution.summary
         self.velocity = solution.velocity()
+        self.values = Values(solution)
 
     def at(self, points) -> list[dict]:
         """Interpolated temperature, pressure, velocity, and the part, at each of the points (m)."""
-        out = []
-        for x in np.atleast_2d(np.asarray(points, float)):
-            found = self.solution.at(x)
-            if found is None or found["part"] == "outside":
-                out.append(
-                    {
-                        "place": "outside",
-                        "temperature": np.nan,
-                        "pressure": np.nan,
-                        "u": np.nan,
-                        "v": np.nan,
-                        "w": np.nan,
-                    }
-                )
+        found = Sampler(self.solution, points)
+        temperature, pressure = found.temperature(), self.values.sampled("pressure", found)
+        velocity, parts = found.velocity(), self.solution.part[found.index]
+        out: list[dict] = []
+        for m, live in enumerate(found.live):
+            if not live:
+                out.append({"place": "outside"} | dict.fromkeys(("temperature", "pressure", "u", "v", "w"), np.nan))
                 continue
-            u, v, w = found["velocity"]
+            part = int(parts[m])
+            u, v, w = (float(x) for x in velocity[m]) if found.fluid[m] else (0.0, 0.0, 0.0)
             out.append(
                 {
-                    "place": found["part"],
-                    "temperature": found["temperature"],
-                    "pressure": found["pressure"],
+                    "place": self.solution.parts[part] if part >= 0 else "fluid",
+                    "temperature": float(temperature[m]),
+                    "pressure": float(pressure[m]),
                     "u": u,
                     "v": v,
                     "w": w,
@@ -110,26 +107,18 @@ class Quantities:
 
     @cached_property
     def _walls(self) -> dict[str, np.ndarray]:
-        w, s = self.solution.walls, self.solution
-        if w is None:
-            none = dict.fromkeys(("space", "axis", "outward"), np.zeros(0, int)) | dict.fromkeys(
-                ("area", "heat", "wall_temperature", "fluid_temperature", "push", "pressure"), np.zeros(0)
-            )
-            return none | {"name": np.zeros(0, object), "centre": np.zeros((0, 3)), "shear": np.zeros((0, 3))}
-        at = np.unravel_index(w.cell, self.grid.shape)
-        centre = np.stack([self.grid.centres[a][at[a]] for a in range(3)], -1)
-        centre[np.arange(len(w.cell)), w.axis] += w.outward * w.gap
-        outer = w.outer != 0
+        w = self.values.walls
+        fluid = np.where(w.outer, np.nan, self.solution.temperature.ravel()[w.cell]) if len(w.cell) else w.heat
         return {
-            "name": np.array(w.names, object)[w.name],
-            "space": np.where(outer, -1, s.spaces.ravel()[w.cell]),
+            "name": w.names,
+            "space": w.space,
             "axis": w.axis,
             "outward": w.outward,
-            "centre": centre,
+            "centre": w.centre,
             "area": w.area,
             "heat": w.heat,
             "wall_temperature": w.temperature,
-            "fluid_temperature": np.where(outer, np.nan, s.temperature.ravel()[w.cell]),
+            "fluid_temperature": fluid,
             "shear": w.shear,
             "push": w.push,
             "pressure": w.pressure,

@@ -44,6 +44,8 @@ def write_fields(f: h5py.File, s: Solution, packed: bool = False) -> None:
         put("density", s.density, kind)
     for name, values in s.extra.items():
         put(f"extra/{name}", values, "f4")
+    for name, values in s.properties.items():
+        put(f"properties/{name}", values, "f4")
     for m, instant in enumerate(s.instants):
         f.create_group(f"instants/{m:05d}").attrs["time"] = instant.time
         for name in _NAMES:
@@ -125,6 +127,7 @@ def read_fields(f: h5py.File, info: dict) -> Solution | None:
         Instant(float(g.attrs["time"]), _fields(g), _faces(g), _walls(g, names, kind.size)) for g in kept.values()
     )
     extra = {n: x[:].astype(float) for n, x in f.get("extra", {}).items()}
+    properties = {n: x[:].astype(float) for n, x in f.get("properties", {}).items() if good_field(x, shape)}
     density = f["density"][:].astype(float) if "density" in f else None
     return Solution(
         grid,
@@ -136,6 +139,7 @@ def read_fields(f: h5py.File, info: dict) -> Solution | None:
         instants=instants,
         faces=_faces(f),
         density=density,
+        properties=properties,
         walls=_walls(f, names, kind.size),
         **arrays,
     )

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import Any
@@ -10,8 +9,7 @@ from typing import Any
 import numpy as np
 
 from ..mesh.lines import Grid
-from ..mesh.occupancy import FLUID, VOID, fluid_spaces
-from ..numerics.interpolate import resample, towards_faces
+from ..mesh.occupancy import FLUID, fluid_spaces
 
 
 @dataclass
@@ -90,7 +88,9 @@ class Solution:
     u, v, w : m/s on faces, one longer along their own axis. parts : names that ``part`` counts. summary : plain values,
     see :mod:`solution.summary`. extra : fields of the mixing model. faces : :attr:`outcome.faces.FaceTemperatures.at`,
     empty where not known.
-    walls : None where not known. instants : kept moments of a run in time.
+    walls : None where not known. instants : kept moments of a run in time. properties : cells of "conductivity x", "y",
+    "z" (W/m/K, molecular in fluids), "viscosity" (Pa s) and "effective viscosity" as they were used last; empty in
+    results of before these were kept.
     """
 
     grid: Grid
@@ -108,6 +108,7 @@ class Solution:
     faces: dict = field(default_factory=dict)
     density: np.ndarray | None = None
     walls: Walls | None = None
+    properties: dict = field(default_factory=dict)
 
     @property
     def fields(self) -> Fields:
@@ -118,6 +119,11 @@ class Solution:
     def spaces(self) -> np.ndarray:
         """Number of the fluid space of every cell; -1 in solids."""
         return fluid_spaces(self.kind, tuple(map("xyz".index, self.summary.get("periodic", ()))), self._shut())[0]
+
+    @cached_property
+    def regions(self) -> np.ndarray:
+        """Which region every cell belongs to: number of the part, -2 less the number of the fluid space, -1 outside."""
+        return np.where(self.kind == FLUID, -2 - self.spaces, self.part).astype(np.int32)
 
     def _shut(self) -> tuple[np.ndarray, ...] | None:
         """High faces of cells that are walls between two fluid cells; None where there are none."""
@@ -169,7 +175,7 @@ class Solution:
         return on_face * area * (self.u, self.v, self.w)[axis]
 
     @cached_property
-    def _gaps(self) -> dict[tuple[int, int], np.ndarray]:
+    def gaps(self) -> dict[tuple[int, int], np.ndarray]:
         """Per (axis, 0 for low or 1 for high side): distance (m) from cell centres to the wall there, NaN where there
         is none."""
         out = {(a, up): np.full(self.kind.size, np.nan) for a in range(3) for up in (0, 1)}
@@ -185,42 +191,3 @@ class Solution:
                 here &= ~edge.ravel()[w.cell]
             gaps[w.cell[here]] = w.gap[here]
         return {key: x.reshape(self.kind.shape) for key, x in out.items()}
-
-    def at(self, point: Sequence[float]) -> dict | None:
-        """Values at ``point`` (m), between cells and up to walls: temperature K, pressure Pa, velocity (3) m/s, part
-        name, "fluid" or "outside"; None beyond the grid."""
-        index = self.grid.find(point)
-        if index is None:
-            return None
-        part, fluid = int(self.part[index]), self.kind[index] == FLUID
-        if self.kind[index] == VOID:
-            return {"temperature": np.nan, "pressure": np.nan, "velocity": [0.0] * 3, "part": "outside"}
-        same = self.kind == FLUID if fluid else self.part == part
-        to, centres = [np.array([x]) for x in point], self.grid.centres
-        temperature = float(resample(self.temperature, centres, to, same)[0, 0, 0]) + towards_faces(
-            self.grid, self.faces, float(self.temperature[index]), index, point
-        )
-        pressure, velocity = np.nan, [0.0] * 3
-        if fluid:
-            pressure = float(resample(self.pressure, centres, to, same)[0, 0, 0])
-            velocity = [self._speed(a, index, point, to) for a in range(3)]
-        return {
-            "temperature": temperature,
-            "pressure": pressure,
-            "velocity": velocity,
-            "part": self.parts[part] if part >= 0 else "fluid",
-        }
-
-    def _speed(self, axis: int, index: tuple[int, ...], point: Sequence[float], to: list[np.ndarray]) -> float:
-        """Velocity (m/s) along an axis between the faces of fluid cells; it falls to nothing towards walls beside the
-        point."""
-        fluid, places = np.moveaxis(self.kind == FLUID, axis, 0), list(self.grid.centres)
-        live = np.moveaxis(np.concatenate([fluid[:1], fluid[1:] | fluid[:-1], fluid[-1:]]), 0, axis)
-        places[axis] = self.grid.lines[axis]
-        value = float(np.nan_to_num(resample((self.u, self.v, self.w)[axis], places, to, live)[0, 0, 0]))
-        for a in (t for t in range(3) if t != axis):
-            off = point[a] - self.grid.centres[a][index[a]]
-            gap = self._gaps[a, int(off > 0)][index] if self._gaps else np.nan
-            if np.isfinite(gap):
-                value *= 1.0 - min(abs(off) / gap, 1.0)
-        return value

@@ -75,6 +75,14 @@ class Coarse(_Loose):
     cells: StrictInt
 
 
+class HeatFlow(_Loose):
+    """A flow of heat (W) from one part, fluid space or source to another, an opening or a surface of the outside."""
+
+    from_: StrictStr = Field(alias="from")
+    to: StrictStr
+    heat: FiniteFloat
+
+
 class Summary(_Loose):
     """What every summary has; numbers are finite. ``band``: what watches wander (K); ``periodic``, ``free_sides``,
     ``moving_sides``: axes and sides of the model that are no plain walls; ``walls``: heat (W) leaving by each piece of
@@ -107,6 +115,9 @@ class Summary(_Loose):
     free_sides: list[StrictStr] = []
     moving_sides: list[StrictStr] = []
     periodic: list[StrictStr] = []
+    heat_path: list[HeatFlow] = []
+    spaces: list[StrictStr] = []
+    fluids: dict[str, list[StrictInt]] = {}
     coarse: Coarse | None = None
 
 

@@ -1,0 +1,150 @@
+"""Where heat goes: what every part and every fluid gives to each neighbour, opening and side, from the fluxes that the
+energy equation balances."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..mesh.occupancy import FLUID, VOID, fluid_spaces
+from ..setup.prepare import Prepared
+
+#: part of the largest flow below which one is left out
+LEAST = 1e-7
+
+
+def heat_path(p: Prepared, run) -> list[dict]:
+    """Flows of heat as rows of ``from``, ``to`` and ``heat`` (W, above 0).
+
+    Parts and fluid spaces go by their names; beside them stand "heat load" (what is released in a part), "held"
+    (what holds a part at its temperature), openings, fans in walls, and the surfaces of the outside. The rows of one
+    part or space close to what the energy equation leaves over.
+    """
+    label, names = _regions(p)
+    flows: dict[tuple[int, int], float] = {}
+    for one, other, heat in (*_conducted(p, run, label), *_held(run, label)):
+        for pair, q in _summed(one, other, heat, len(names)):
+            flows[pair] = flows.get(pair, 0.0) + q
+    out: dict[tuple[str, str], float] = {}
+    for (a, b), q in flows.items():
+        _add(out, names[a], names[b], q)
+    _outside(p, run, label, names, out)
+    most = max([abs(q) for q in out.values()], default=0.0)
+    rows = [(a, b, q) if q > 0 else (b, a, -q) for (a, b), q in out.items() if abs(q) > LEAST * most]
+    return [{"from": a, "to": b, "heat": q} for a, b, q in sorted(rows, key=lambda x: -x[2])]
+
+
+def _regions(p: Prepared) -> tuple[np.ndarray, list[str]]:
+    """Number of the part or fluid space of every padded cell (-1: none), and their names."""
+    case = p.case
+    space = fluid_spaces(case.kind, tuple(map("xyz".index, sorted(case.periodic))), p.built.shut)[0]
+    label = np.where(case.kind == FLUID, len(p.parts) + space, np.where(case.kind == VOID, -1, case.part))
+    names = [*p.parts, *(f"fluid space {m + 1}" for m in range(int(space.max(initial=-1)) + 1))]
+    return np.pad(label, 1, mode="constant", constant_values=-1).ravel(), names
+
+
+def space_names(p: Prepared) -> list[str]:
+    """What the fluid spaces are called: by their fluid region, or else by their fluid, with the enclosure where several
+    have the same."""
+    case, model = p.case, p.model
+    space = fluid_spaces(case.kind, tuple(map("xyz".index, sorted(case.periodic))), p.built.shut)[0]
+    out: list[str] = []
+    for m in range(int(space.max(initial=-1)) + 1):
+        region = next((r.name for r in model.regions if (i := case.grid.find(r.point)) and space[i] == m), "")
+        first = tuple(np.argwhere(space == m)[0])
+        home = int(p.built.space_of[first])
+        plain = model.enclosures[home].fluid_name if home >= 0 else "fluid"
+        out.append(region or plain)
+    return [n if out.count(n) == 1 else f"{n} {out[: m + 1].count(n)}" for m, n in enumerate(out)]
+
+
+def fluids(p: Prepared) -> dict[str, list[int]]:
+    """Numbers of the fluid spaces that each enclosure and each fluid region stands for."""
+    case, model = p.case, p.model
+    space = fluid_spaces(case.kind, tuple(map("xyz".index, sorted(case.periodic))), p.built.shut)[0]
+    out: dict[str, list[int]] = {}
+    taken = set()
+    for region in model.regions:
+        at = case.grid.find(region.point)
+        if at is not None and space[at] >= 0:
+            out[region.name] = [int(space[at])]
+            taken.add(int(space[at]))
+    for m, enclosure in enumerate(model.enclosures):
+        inside = np.unique(space[(p.built.space_of == m) & (space >= 0)])
+        out[enclosure.name] = [int(x) for x in inside if int(x) not in taken]
+    return out
+
+
+def _conducted(p: Prepared, run, label):
+    """Heat through every face between two regions, from the lower cell to the higher one."""
+    heat, geo = run.heat, run.geo
+    inner = geo.padded_index() > 0
+    for a in range(3):
+        st, g = geo.s[a], heat.conduction.g[a]
+        ahead = np.roll(label, -st)
+        parted = label != ahead if geo.shut is None else (label != ahead) | geo.shut[a].ravel()
+        face = np.flatnonzero((label >= 0) & (ahead >= 0) & parted & inner)
+        if "xyz"[a] not in p.case.periodic:
+            face = face[inner[face + st]]
+        g = g[face].copy()
+        if len(heat.held_cells):  # these exchange with a given temperature instead; see _held
+            g[np.isfinite(heat.held_at[face]) | np.isfinite(heat.held_at[face + st])] = 0.0
+        q = g * (heat.theta[face] - heat.theta[face + st])
+        low, high = label[face], label[face + st]
+        if geo.shut is not None:  # through sheets thinner than a cell
+            sheet = np.where(geo.shut[a].ravel()[face], geo.pad(p.case.crossing.sheet[a], -1, np.int64)[face], -1)
+            on = sheet >= 0
+            yield low[on], sheet[on], q[on]
+            yield sheet[on], high[on], q[on]
+            low, high, q = low[~on], high[~on], q[~on]
+        yield low, high, q
+
+
+def _held(run, label):
+    """Heat from cells of held temperature into those beside them."""
+    heat = run.heat
+    if len(heat.held_cells):
+        keep = label[heat.held_cells] >= 0
+        yield heat.held_owner[keep], label[heat.held_cells][keep], -heat.held()[keep]
+
+
+def _summed(one, other, heat, count: int):
+    """Sums over faces by pair of regions, each pair once."""
+    low, high = np.minimum(one, other), np.maximum(one, other)
+    key = low.astype(np.int64) * count + high
+    found, at = np.unique(key, return_inverse=True)
+    sums = np.bincount(at, np.where(one == low, heat, -heat), len(found))
+    return [((int(k) // count, int(k) % count), float(q)) for k, q in zip(found, sums, strict=True)]
+
+
+def _add(out: dict, one: str, other: str, q: float) -> None:
+    """Add a flow from one to another."""
+    if (other, one) in out:
+        out[other, one] -= q
+    else:
+        out[one, other] = out.get((one, other), 0.0) + q
+
+
+def _outside(p: Prepared, run, label, names, out: dict) -> None:
+    """What is released, and what passes openings and the outside."""
+    case, heat, geo = p.case, run.heat, run.geo
+    inner = label.reshape(geo.shape)[1:-1, 1:-1, 1:-1]
+    for m, name in enumerate(names):
+        load = float(case.heat[inner == m].sum())
+        if load:
+            _add(out, "heat load", name, load)
+    patches, links = heat.outflow()
+    for name, pieces in zip(p.ends, case.ends(), strict=True):
+        for m in pieces:
+            cells = geo.flat(case.openings[m].cells)
+            if len(cells):
+                _add(out, names[int(label[cells[0]])], name, float(patches[m]))
+    for number, surface in enumerate(p.surfaces):
+        here = np.flatnonzero(case.links.owner == number) if len(case.links.cells) else []
+        for m in np.unique(label[heat.link_cells[here]]) if len(here) else []:
+            on = here[label[heat.link_cells[here]] == m]
+            _add(out, names[int(m)], surface.name, float(links[on].sum()))
+    for m, name in enumerate(p.parts):
+        held = np.isfinite(heat.held_at) & (label == m)
+        if held.any():
+            given = sum(q if a == name else -q for (a, b), q in out.items() if name in (a, b))
+            _add(out, "held", name, given)
