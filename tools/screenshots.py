@@ -27,8 +27,8 @@ def solids(live, shot) -> None:
     live(1.0)
     window.session.choose_stage("Shape")
     live(0.5)
-    window.tab_more.click()
-    panel = window.panels["Shape"][1]
+    window.tabs_["Solids and fluids"].click()
+    panel = window.pages["Solids and fluids"]
     looked(live, panel)
     panel.spaces.row = 0
     panel.spaces.chosen.emit()
@@ -53,8 +53,8 @@ def solids(live, shot) -> None:
         live(0.2)
     window.fit_enclosure()
     live(0.5)
-    window.tab_more.click()
-    panel = window.panels["Shape"][1]
+    window.tabs_["Solids and fluids"].click()
+    panel = window.pages["Solids and fluids"]
     looked(live, panel)
     panel.close_.click()
     looked(live, panel)

@@ -89,10 +89,10 @@ def test_the_whole_job(open_, demo, pump, tmp_path):
     window.compare(first)
     pump(lambda: window.second is not None and window.second.isVisible(), 10)
     pump(rest=0.5)
-    assert {first, copy} <= set(window.panels["Weigh"][1].names)
-    table = window.panels["Weigh"][1].table
+    assert {first, copy} <= set(window.pages["Comparison"].names)
+    table = window.pages["Comparison"].table
     heads = [table.horizontalHeaderItem(c).text() for c in range(table.columnCount())]
-    at, row = heads.index("Surge stage\n≤ 105 °C"), window.panels["Weigh"][1].names.index(first)
+    at, row = heads.index("Surge stage\n≤ 105 °C"), window.pages["Comparison"].names.index(first)
     told = Bands(s.standing(first).summary).temperature("Surge stage")
     assert table.item(row, at).text() == told.text(zero=273.15)
     s.set_cell("Surge stage", "limit", "103 degC")  # of one layout only, so its column's cells tell limits
@@ -225,7 +225,7 @@ def test_every_stage_and_control(open_, demo, pump):
     assert "°C" in heard[0]
     click(window.margins.tiles[0])
     assert window.session.selected == (window.margins.tiles[0].margin.bound.of,)
-    assert window.panels["Read"][1].heat.rowCount() > 8
+    assert window.pages["Balance sheet"].heat.rowCount() > 8
 
 
 def test_view_follows_the_window_until_it_is_turned(open_, demo, pump):
@@ -532,8 +532,8 @@ def test_solids_are_imported_judged_and_solved(open_, pump, tmp_path):
     assert not session.problems()
     session.choose_stage("Shape")
     pump(rest=0.3)
-    click(window.tab_more)
-    panel = window.panels["Shape"][1]
+    click(window.tabs_["Solids and fluids"])
+    panel = window.pages["Solids and fluids"]
     pump(lambda: "touching pair" in panel.said.text() and "Looking" not in panel.said.text(), 60)
     pairs = panel.pairs.table
     found = {(pairs.item(r, 0).text(), pairs.item(r, 1).text()): r for r in range(pairs.rowCount())}
@@ -582,8 +582,8 @@ def test_a_leaky_housing_from_start_to_end(open_, pump, tmp_path):
     pump(lambda: window.importing.running is None, 60)
     window.actions_["Fit enclosure to all solids"].trigger()
     pump(rest=0.3)
-    click(window.tab_more)
-    panel = window.panels["Shape"][1]
+    click(window.tabs_["Solids and fluids"])
+    panel = window.pages["Solids and fluids"]
 
     def looked():
         pump(rest=0.2)

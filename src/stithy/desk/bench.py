@@ -7,31 +7,34 @@ from itertools import product
 import numpy as np
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QColor, QImage, QPainter
-from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QSizePolicy, QSlider, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
 from pyvistaqt import QtInteractor
 
+from ..errors import StithyError
+from ..model import drawn
+from ..read import shown
 from ..shapes.facets import pierced
 from ..shapes.geometry import Mesh
-from . import look
+from . import look, scene
 from .detail import DetailBar
 from .face_bar import FaceBar
+from .handles import Handles
 from .painter import Painter
-from .scale import Scale
+from .scale import Scales
 from .session import Session
 from .smoothing import Smoothing
-from .view_items import ITEMS, Look
-from .view_settings import FIELDS, ViewSettings
+from .view_bar import ViewBar
+from .view_items import ITEMS, DrawnItem
+from .viewing import Look
 
 
 class Bench(QWidget):
     """One 3-D view of one layout. ``layout_name`` empty means the session's."""
 
     picked = pyqtSignal(str)
-    probed = pyqtSignal(str)
+    probed = pyqtSignal(object, str)
 
-    def __init__(
-        self, session: Session, layout_name: str = "", title: bool = False, settings: ViewSettings | None = None
-    ):
+    def __init__(self, session: Session, layout_name: str = "", title: bool = False):
         super().__init__()
         self.setObjectName("bench")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
@@ -40,86 +43,72 @@ class Bench(QWidget):
         self.view.set_background(look.PAPER)
         self.view.enable_lightkit()
         self.view.ren_win.SetLineSmoothing(True)
-        self.scale = Scale()
+        self.scales = Scales()
+        self.scales.dragged.connect(lambda of, text: self._range(of, text, False))
+        self.scales.settled.connect(lambda of, text: self._range(of, text, True))
         self.message = QLabel(wordWrap=True)
         self.message.setProperty("quiet", True)
         self.heading = QLabel()
         self.heading.setStyleSheet("font-weight: 600; padding: 8px 12px 0 12px;")
         self.heading.setVisible(title)
-        self.settings = settings or ViewSettings()
-        self.settings.events.connect(lambda *_: self.refresh())
         self._first = True
         self._clicks: tuple | None = None
         self._fits: tuple[int, int] | None = None  # the view's size when the whole model was put in view
+        self._look: Look | None = None
+        self._last_scales: list = []
         self.painter = Painter(self.view)
+        self.handles = Handles(self)
         self._lay_out()
-        if title:  # as tall as the bench beside it, so that one camera shows both at one size
-            policy = self.bar.sizePolicy()
-            policy.setRetainSizeWhenHidden(True)
-            self.bar.setSizePolicy(policy)
         self._pieces = self.partner = None
         self._timer = QTimer(self, singleShot=True, interval=15)
         self._timer.timeout.connect(self._begin)
         self.smoothing = Smoothing(self.view, self.busy)
-        self.view.iren.interactor.GetInteractorStyle().AddObserver("StartInteractionEvent", self._moved)
+        style = self.view.iren.interactor.GetInteractorStyle()
+        style.AddObserver("StartInteractionEvent", self._moved)
+        style.AddObserver("EndInteractionEvent", self._turned)
         self.view.iren.add_observer("LeftButtonPressEvent", self._pressed)
         self.view.iren.add_observer("LeftButtonReleaseEvent", self._released)
+        self._marks = QTimer(self, interval=66)
+        self._marks.timeout.connect(self._move_marks)
+        self._clock = 0.0
 
     def _lay_out(self):
-        self.bar = QWidget()
-        row = QHBoxLayout(self.bar)
-        row.setContentsMargins(12, 8, 8, 4)
-        row.setSpacing(4)
-        self.field_box = QComboBox()
-        self.field_box.addItems(FIELDS)
-        self.field_box.currentTextChanged.connect(lambda t: setattr(self.settings, "field", t))
-        self.axis_box = QComboBox()
-        self.axis_box.addItems(["across x", "across y", "across z"])
-        self.axis_box.setCurrentIndex(1)
-        self.axis_box.currentIndexChanged.connect(lambda a: setattr(self.settings, "axis", a))
-        self.slider = QSlider(Qt.Orientation.Horizontal)
-        self.slider.setRange(0, 200)
-        self.slider.setValue(100)
-        self.slider.setFixedWidth(60)
-        self.field_box.setFixedWidth(100)
-        self.axis_box.setFixedWidth(74)
-        self.bar.setStyleSheet("QPushButton { padding: 4px 8px; } QComboBox { padding: 3px 6px; }")
-        self.slider.setAccessibleName("place of the section")
-        self.slider.valueChanged.connect(lambda v: setattr(self.settings, "place", v / 200))
-        self.where = QLabel()
-        self.where.setFixedWidth(58)
-        self.chips = {}
-        for item in (x for x in ITEMS if x.title):
-            chip = QPushButton(item.title, checkable=True, checked=item.key in self.settings.shown)
-            chip.toggled.connect(lambda on, k=item.key: self.settings.switch(k, on))
-            self.chips[item.key] = chip
-        row.addWidget(self.field_box)
-        row.addWidget(self.chips["section"])
-        row.addWidget(self.axis_box)
-        row.addWidget(self.slider)
-        row.addWidget(self.where)
-        for key in (k for k in self.chips if k != "section"):
-            row.addWidget(self.chips[key])
-        row.addStretch(1)
-        self.bar.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.setSpacing(0)
         whole.addWidget(self.heading)
-        whole.addWidget(self.bar)
         if not self.layout_name:
+            self.bar = ViewBar(self)
+            whole.addWidget(self.bar)
             whole.addWidget(DetailBar(self.session))
             self.faces = FaceBar(self.session)
             whole.addWidget(self.faces)
         whole.addWidget(self.view.interactor if hasattr(self.view, "interactor") else self.view, 1)
-        foot = QHBoxLayout()
+        foot = QVBoxLayout()
         foot.setContentsMargins(14, 0, 14, 6)
-        foot.addWidget(self.scale, 3)
-        foot.addWidget(self.message, 2)
+        foot.setSpacing(0)
+        foot.addWidget(self.message)
+        foot.addWidget(self.scales)
         whole.addLayout(foot)
 
     def _moved(self, *_):
         self._fits = None  # from now on the look is the user's
+
+    def _turned(self, *_):
+        """What is cut away before a section follows the viewer."""
+        if self._look is not None and self._look.result is not None:
+            now = self._look.planes()
+            self._look.toward = self._toward()
+            if [tuple(k) for _, k in self._look.planes()] != [tuple(k) for _, k in now]:
+                self.refresh()
+
+    def _range(self, of, text: str, settled: bool) -> None:
+        """A scale's ends, while they are dragged or for good."""
+        cells = [(row, "range", text) for row in of.rows]
+        if settled:
+            self.session.picture.settle(cells, "range of " + ", ".join(of.rows))
+        else:
+            self.session.picture.try_out(cells)
 
     def resizeEvent(self, event):  # noqa: N802
         """The whole model stays in view until somebody has chosen a look of his own."""
@@ -156,11 +145,24 @@ class Bench(QWidget):
     def show_snapshot(self):
         """Put the temperatures of a run into the picture, without building the scene anew."""
         result = self.result() if self.showing_results() else None
-        if result is None or self.busy() or not self.painter.painted or self.settings.field != "temperature":
+        if result is None or self.busy() or not self.painter.painted:
             return
-        values = result.temperature - 273.15
-        for mesh, index in self.painter.painted:
-            mesh.cell_data["value"] = values[index]
+        values = result.temperature.ravel()
+        for _, mesh, cells, quantity in self.painter.painted:
+            if quantity == "temperature":
+                mesh.cell_data["value"] = values[cells]
+                if "smooth" in mesh.point_data:
+                    mesh.point_data["smooth"] = np.repeat(values[cells], 4)[: mesh.n_points]
+        self.view.ren_win.Render()
+
+    def _move_marks(self):
+        """Marks along streamlines, a step on."""
+        if not self.isVisible() or self.busy() or not self.painter.marks:
+            self._marks.stop()
+            return
+        self._clock += 0.066
+        for marks in self.painter.marks.values():
+            marks.move(self._clock)
         self.view.ren_win.Render()
 
     def busy(self) -> bool:
@@ -196,44 +198,27 @@ class Bench(QWidget):
         """Build the scene for the stage, piece by piece."""
         standing = self.session.standing(self.name())
         model, result = standing.model, self.result() if self.showing_results() else None
-        self.bar.setVisible(result is not None and self.layout_name == "")
-        for key in (k for k in self.chips if k != "section"):  # two benches beside each other leave less room
-            self.chips[key].setVisible(self.session.stage != "Weigh")
-        self.scale.setVisible(result is not None)
+        if not self.layout_name:
+            self.bar.rebuild(result is not None)
         self.heading.setText(f"{self.name()}" + ("" if standing.state == "current" else f", {standing.state}"))
         self._say(standing, result)
         yield
         self.painter.clear()
+        self._look = None
         if model is not None:
-            state = self.session.run_state
-            fault = state.place if state.layout == self.name() else None
-            ends = self._show_scale(result, standing) if result is not None else (0.0, 1.0)
-            look_ = Look(
-                self.name(),
-                model,
-                result,
-                standing.summary,
-                self.session.selected,
-                self.session.stage,
-                bool(standing.problems),
-                fault,
-                self.settings,
-                self.session.leak if self.name() == self.session.layout else None,
-                ends,
-                self.session.mouths if self.name() == self.session.layout else (),
-                self.session.space if self.name() == self.session.layout else None,
-                self.session.shown_faces() if self.name() == self.session.layout else (),
-                self.session.face_hidden,
-            )
+            if self._first or (self._fits and self._fits != self._room()):
+                self._look_at_all()
+            self._look = look_ = self.looking(standing, result)
+            self.painter.planes = look_.planes() if result is not None else []
             for item in ITEMS:
                 if item.wanted(look_):
                     for _ in item.draw(self.painter, look_):
                         yield
-                        if result is not None and item.title:
+                        if isinstance(item, DrawnItem):
                             self.smoothing.unseen()
                             yield
-            if self._first or (self._fits and self._fits != self._room()):
-                self._look_at_all()
+            self.handles.draw(look_)
+            self._after_drawing(standing)
             yield
         self.view.renderer.ResetCameraClippingRange()  # what was drawn before may have stood elsewhere
         self.view.setUpdatesEnabled(True)  # which draws it
@@ -241,21 +226,101 @@ class Bench(QWidget):
         if self.partner is not None and self.partner.isVisible():  # one camera: what one sees has changed for both
             self.partner.view.render()
 
-    def clim(self) -> tuple[float, float]:
-        """The range of the field in the result shown."""
-        return self.painter.limits(self.result(), self.settings.field)
+    def _toward(self) -> tuple[float, float, float]:
+        """Direction to the viewer."""
+        x, y, z = np.subtract(self.view.camera.position, self.view.camera.focal_point)
+        return float(x), float(y), float(z)
 
-    def _show_scale(self, result, standing) -> tuple[float, float]:
-        """Show the scale and the section's place in words; the scale's ends."""
-        s = self.settings
-        ends = s.range or self.clim()
+    def looking(self, standing, result) -> Look:
+        """What the pictures of a layout are drawn from."""
+        session, name = self.session, self.name()
+        own = name == session.layout
+        state = session.run_state
+        return Look(
+            name,
+            standing.model,
+            result,
+            standing.summary,
+            session.selected,
+            session.stage,
+            bool(standing.problems),
+            state.place if state.layout == name else None,
+            session.picture.library,
+            tuple(session.picture.drawn(name)[0]) if result is not None else (),
+            tuple(x.name for x in session.document.layouts),
+            (session.layout, session.compared) if session.stage == "Weigh" and session.compared else (),
+            session.picture.sight,
+            self._toward(),
+            session.leak if own else None,
+            session.mouths if own else (),
+            session.space if own else None,
+            session.shown_faces() if own else (),
+            session.face_hidden,
+        )
+
+    def redraw(self, names) -> None:
+        """Draw some drawn rows anew, and nothing else: while one is dragged."""
+        if self._look is None or self.busy() or self._look.result is None:
+            self.refresh()
+            return
+        look_ = self._look
+        look_.rows = tuple(self.session.picture.drawn(self.name())[0])
+        look_.scales.clear()
+        self.smoothing.plainly()
+        planes, self.painter.planes = self.painter.planes, look_.planes()
+        if len(planes) == len(self.painter.planes):
+            self._move_planes()
+        for spec in look_.on:
+            if spec.name in names or self._hangs_on(spec, names):
+                self.painter.forget(spec.name)
+                self.painter.row(spec.name)
+                for _ in DrawnItem.one(self.painter, look_, spec):
+                    pass
+                self.painter.row("")
+            else:
+                look_.scales += [x for x in self._last_scales if spec.name in x.rows and x not in look_.scales]
+        self.handles.draw(look_)
+        self._after_drawing(self.session.standing(self.name()))
+        self.view.ren_win.Render()
+        self.smoothing.soon()
+
+    @staticmethod
+    def _hangs_on(spec, names) -> bool:
+        """Whether a row is drawn in, or from, another."""
+        if isinstance(spec, drawn.Vectors):
+            return not spec.section or spec.section in names
+        return isinstance(spec, drawn.Streamlines) and bool(set(spec.source) & set(names))
+
+    def _move_planes(self) -> None:
+        """Cut everything at where sections are now."""
+        for actor in self.view.renderer.actors.values():
+            found = getattr(actor, "mapper", None)
+            planes = found.GetClippingPlanes() if found is not None else None
+            for m in range(planes.GetNumberOfItems() if planes else 0):
+                point, keep = self.painter.planes[min(m, len(self.painter.planes) - 1)]
+                plane = planes.GetItem(m)
+                plane.SetOrigin(*(point * scene.MM))
+                plane.SetNormal(*keep)
+
+    def _after_drawing(self, standing) -> None:
+        """Scales, and what could not be drawn."""
+        look_ = self._look
+        assert look_ is not None
+        self._last_scales = list(look_.scales)
         worst = next((m for m in standing.margins if m.bound.quantity == "temperature"), None)
-        limit = worst.bound.most - 273.15 if worst and s.field == "temperature" else None
-        self.scale.show_range(s.field, *ends, limit)
-        lines = result.grid.lines[s.axis]
-        at = lines[0] + s.place * (lines[-1] - lines[0])
-        self.where.setText(f"{'xyz'[s.axis]} {at * 1e3:.1f} mm")
-        return ends
+        limits = {"temperature": worst.bound.most} if worst is not None else {}
+        self.scales.show_scales(look_.scales if look_.result is not None else [], limits)
+        self.scales.setVisible(look_.result is not None)
+        if look_.told and not standing.problems and look_.result is not None:
+            self._tell(next(iter(look_.told.values())))
+        if self.painter.marks and not self._marks.isActive():
+            self._marks.start()
+
+    def _tell(self, text: str) -> None:
+        self.message.setText(look.minus(text))
+        self.message.setVisible(bool(text))
+        self.message.setProperty("warn", bool(text))
+        self.message.style().polish(self.message)
 
     def _say(self, standing, result):
         text = ""
@@ -265,15 +330,24 @@ class Bench(QWidget):
             text = "No result yet. Press Run to solve this layout."
         elif standing.state == "out of date" and result is not None:
             text = "Out of date: the layout was changed since this result. Press Run."
-        self.message.setText(text)
-        self.message.setVisible(bool(text))
-        self.message.setProperty("warn", bool(text))
-        self.message.style().polish(self.message)
+        elif result is not None:
+            faults = self.session.picture.drawn(self.name())[1]
+            text = str(next(iter(faults.values()))) if faults else ""
+        self._tell(text)
 
     def reset_camera(self):
         """The usual look: from front, right and above, the whole model in view."""
         self._look_at_all()
         self.view.render()
+
+    def look_from(self, view: drawn.View) -> None:
+        """Put the camera where a view has it."""
+        camera = self.view.camera
+        camera.position = [x * 1e3 for x in view.position]
+        camera.focal_point = [x * 1e3 for x in view.at]
+        camera.up, camera.view_angle = view.up, view.angle
+        self._first, self._fits = False, None
+        self.refresh()
 
     def _look_at_all(self):
         model = self.session.standing(self.name()).model
@@ -302,17 +376,18 @@ class Bench(QWidget):
 
     def fly(self, margin):
         """Cut a section through the hottest place of a limit's part."""
-        if margin.spot is None:
+        if margin.spot is None or self.result() is None:
             return
-        result = self.result()
-        if result is None:
-            return
-        axis = self.settings.axis
-        lines = result.grid.lines[axis]
-        place = (margin.spot[axis] - lines[0]) / (lines[-1] - lines[0])
-        self.field_box.setCurrentText("temperature")
-        self.chips["section"].setChecked(True)
-        self.slider.setValue(round(place * 200))
+        sections = [
+            x for x in self.session.picture.drawn(self.name())[0] if isinstance(x, drawn.Section) and x.axis is not None
+        ]
+        if sections:
+            first = next((x for x in sections if x.on), sections[0])
+            row = next(r for r in self.session.document.rows_of(self.name()) if r.name == first.name)
+            cells = [(first.name, "at", f"{1e3 * margin.spot[first.axis]:.4g} mm"), (first.name, "shown", "on")]
+            if first.paint.quantity.name != "temperature":
+                cells.append((first.name, "quantity", "temperature"))
+            self.session.picture.settle([c for c in cells if row.text(c[1]) != c[2]], "fly to the hottest place")
         self.view.camera.focal_point = [x * 1e3 for x in margin.spot]
         self._fits = None
         self.refresh()
@@ -374,16 +449,29 @@ class Bench(QWidget):
 
     def probe(self, point):
         """Tell the values at a point (mm)."""
-        values = self.result().at([x / 1e3 for x in point]) if self.result() else None
-        if values:
-            speed = float(np.linalg.norm(values["velocity"]))
-            self.probed.emit(
-                look.minus(
-                    f"{values['part']}: {values['temperature'] - 273.15:.1f} °C, {speed:.2f} m/s, "
-                    f"{values['pressure']:.2f} Pa "
-                    f"at {point[0]:.1f}, {point[1]:.1f}, {point[2]:.1f} mm"
-                )
-            )
+        result = self.result()
+        if result is None:
+            return
+        place = tuple(float(x) / 1e3 for x in point)
+        v = self.session.picture.library.values(result, drawn.References())
+        quantities = list(
+            dict.fromkeys(["temperature", *(x.quantity.name for x in self._last_scales), "speed", "pressure"])
+        )
+        told = []
+        for name in quantities:
+            try:
+                q = v.quantity(name)
+                value = float(v.at(name, [place])[0]) if q.place == "cells" else float("nan")
+            except StithyError:
+                continue
+            if np.isfinite(value):
+                told.append(f"{name} {shown.text(value, q.dimension)}" if len(told) else shown.text(value, q.dimension))
+        at = v.grid.find(place)
+        part = int(result.part[at]) if at is not None else -1
+        where = result.parts[part] if part >= 0 else "fluid"
+        spot = ", ".join(f"{x:.1f}" for x in point)
+        if told:
+            self.probed.emit(place, look.minus(f"{where}: {', '.join(told)} at {spot} mm"))
 
     def picture(self) -> QImage:
         """What the bench shows, scale and all."""
@@ -395,15 +483,16 @@ class Bench(QWidget):
         image.fill(QColor(look.PAPER))
         p = QPainter(image)
         p.drawImage(0, 0, scene_image)
-        if self.scale.isVisible():
+        if self.scales.isVisible():
             p.translate(14, h)
-            self.scale.render(p)
+            self.scales.render(p)
         p.end()
         return image
 
     def shut(self):
         """Let go of the 3-D window before the widget dies."""
         self._timer.stop()
+        self._marks.stop()
         self.smoothing.end()
         self._pieces = None
         self.view.close()

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from pydantic import ValidationError
-from PyQt6.QtCore import QItemSelectionModel, Qt
+from PyQt6.QtCore import QEvent, QItemSelectionModel, Qt
 from PyQt6.QtGui import QKeySequence
 from PyQt6.QtWidgets import (
     QAbstractItemView,
@@ -24,11 +24,31 @@ from PyQt6.QtWidgets import (
 from ..errors import StithyError
 from ..kinds import assembly, closing
 from ..project import edits
-from ..project.kind import KINDS, with_role
+from ..project.kind import GROUPS, KINDS, with_role
 from ..project.references import referring
 from . import look
+from .ledger_columns import columns_of
 from .ledger_models import CellDelegate, RowsModel, SheetModel
 from .session import Session
+
+#: groups that Add offers, where a stage has few of its own
+ADDED = {
+    "Shape": tuple(g for g in GROUPS if g not in ("Drawn", "Watches", "Views", "Limits")),
+    "Load": (
+        "Components",
+        "Openings and fans",
+        "Faces",
+        "Contacts",
+        "Wall patches",
+        "Limits",
+        "Materials",
+        "Parameters",
+    ),
+    "Grid": ("Parameters",),
+    "Run": ("Watches", "Limits"),
+    "Read": ("Drawn", "Watches"),
+    "Weigh": ("Watches", "Limits", "Parameters"),
+}
 
 
 class Ledger(QWidget):
@@ -44,6 +64,9 @@ class Ledger(QWidget):
         self.table.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         self.table.setItemDelegate(CellDelegate(session, self._row_key))
         self.table.selectionModel().selectionChanged.connect(self._chosen)
+        self._pressed = 0
+        self.table.viewport().installEventFilter(self)
+        self.table.clicked.connect(self._clicked)
         self.table.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         self.table.customContextMenuRequested.connect(
             lambda at: self.row_menu().exec(self.table.viewport().mapToGlobal(at))
@@ -61,11 +84,12 @@ class Ledger(QWidget):
         self.only.setToolTip("Off: a change counts for all layouts that do not set the cell apart.")
         self.only.toggled.connect(self._set_only)
         self.add = QPushButton("Add")
-        self.add.setMenu(self._add_menu())
+        self.add.setMenu(QMenu(self.add))
+        self.add.menu().aboutToShow.connect(self._fill_add)
         self._lay_out()
         self.model.refused.connect(self.refuse)
         self.sheet_model.refused.connect(self.refuse)
-        for event in ("document", "stage", "layout", "results"):
+        for event in ("document", "stage", "layout", "results", "sight"):
             session.on(event, self.rebuild)
         session.on("selection", self._show_selection)
         self.rebuild()
@@ -97,12 +121,16 @@ class Ledger(QWidget):
         whole.addWidget(line)
         whole.addWidget(below)
 
-    def _add_menu(self) -> QMenu:
-        menu = QMenu(self)
-        for kind in KINDS:
-            if not KINDS[kind].roles & {"setting", "imported"}:
+    def _fill_add(self) -> None:
+        """What can be added in this stage, under its groups."""
+        menu, stage = self.add.menu(), self.session.stage
+        menu.clear()
+        for group in ADDED.get(stage, GROUPS):
+            kinds = [k for k in KINDS if KINDS[k].group == group and not KINDS[k].roles & {"setting", "imported"}]
+            if kinds:
+                menu.addSection(group)
+            for kind in kinds:
                 menu.addAction(kind[0].upper() + kind[1:], lambda k=kind: self.add_row(k))
-        return menu
 
     def row_menu(self) -> QMenu:
         """What can be done with the selected rows."""
@@ -116,6 +144,11 @@ class Ledger(QWidget):
         for kind in alike(row.kind) if row is not None else ():
             swap.addAction(kind, lambda k=kind: self._try(edits.replace_row(self.session.layout, row.name, k)))
         menu.addSeparator()
+        picture, names = self.session.picture, self.session.selected
+        for words, how in (("Hide", "hidden"), ("See through", "through"), ("Only this", "only"), ("Show", "")):
+            menu.addAction(words, lambda h=how: picture.see(names, h)).setEnabled(bool(names))
+        menu.addAction("Show all", lambda: picture.see((), ""))
+        menu.addSeparator()
         menu.addAction("Leave out of this layout", lambda: self.delete(True))
         menu.addAction("Delete from all layouts", QKeySequence.StandardKey.Delete, self.delete)
         return menu
@@ -128,10 +161,30 @@ class Ledger(QWidget):
 
     def _row_key(self, index):
         row = self.model.row(index)
-        return row, self.model.columns[index.column()].key_for(row) if row else None
+        return row, self.model.column(index).key_for(row) if row else None
 
     def _sheet_key(self, index):
-        return self.sheet_model.row, self.sheet_model.cells[index.row()].key
+        cell = self.sheet_model.cell(index)
+        return self.sheet_model.row, cell.key if cell else None
+
+    def _clicked(self, index) -> None:
+        """A click on its disc turns a drawn row on or off."""
+        row = self.model.row(index)
+        at = self._pressed - self.table.visualRect(index).x()
+        if row is not None and index.column() == 0 and at < 24:
+            self.switch((row.name,))
+
+    def switch(self, names: tuple[str, ...]) -> None:
+        """Turn drawn rows on or off."""
+        shown = self.model.shown
+        cells = [(n, "shown", "off" if shown[n] else "on") for n in names if n in shown]
+        if cells:
+            self.session.change(cells, f"show {', '.join(n for n, _, _ in cells)}")
+
+    def eventFilter(self, watched, event):  # noqa: N802
+        if event.type() == QEvent.Type.MouseButtonPress:
+            self._pressed = int(event.position().x())
+        return super().eventFilter(watched, event)
 
     def _set_only(self, on):
         self.session.only_here = on
@@ -148,13 +201,26 @@ class Ledger(QWidget):
         self.model.rebuild()
         for i, line in enumerate(self.model.lines):
             self.table.setRowHeight(i, 26)
-            if isinstance(line, str):
+            if isinstance(line, str) and not self.model.captions:
                 self.table.setSpan(i, 0, 1, len(self.model.columns))
+            self._span(i, line)
         for c, column in enumerate(self.model.columns):
             self.table.setColumnWidth(c, column.width)
+        self.table.horizontalHeader().setVisible(not self.model.captions)
         self._quiet = False
         self._show_selection()
         self.table.verticalScrollBar().setValue(place)
+
+    def _span(self, i: int, line) -> None:
+        """A column without a title gives its room to the next one's text."""
+        if not self.model.captions:
+            return
+        columns = (
+            self.model.heads(i) if isinstance(line, str) else columns_of(self.session.stage, KINDS[line.kind].group)
+        )
+        for c in range(1, len(columns) - 1):
+            if not columns[c + 1].title:
+                self.table.setSpan(i, c, 1, 2)
 
     def _show_selection(self):
         self._quiet = True
@@ -182,8 +248,9 @@ class Ledger(QWidget):
         self.below.setFixedHeight(216 if row else 84)
         for i in range(self.sheet_model.rowCount()):
             self.sheet.setRowHeight(i, 24)
-        self.sheet.setColumnWidth(0, 110)
-        self.sheet.setColumnWidth(1, 262)
+        two = self.sheet_model.pairs == 2
+        for c, width in enumerate((72, 140, 72, 140) if two else (110, 262)):
+            self.sheet.setColumnWidth(c, width)
         fault = self.model.faults.get(row.name) if row else None
         self.refuse(str(fault) if fault else "")
 
@@ -291,7 +358,7 @@ class Ledger(QWidget):
             for c, text in enumerate(line.split("\t")):
                 if at < len(self.model.lines) and index.column() + c < len(self.model.columns):
                     row = self.model.lines[at]
-                    key = self.model.columns[index.column() + c].key_for(row)
+                    key = columns_of(self.session.stage, KINDS[row.kind].group)[index.column() + c].key_for(row)
                     if key:
                         sets.append((row.name, key, text))
             at += 1

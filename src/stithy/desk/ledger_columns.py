@@ -7,7 +7,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..mesh.build import grid_lines
-from ..project.kind import KINDS
+from ..project.kind import GROUPS, KINDS
+from ..read import shown
 from ..read.band import Bands
 from ..weigh.limits import FAILS
 from .session import Session
@@ -61,11 +62,11 @@ COLUMNS = {
         Column("limit", 84, show="limit"),
     ],
     "Read": [
-        Column("Part", 120, "name", right=False),
-        _MOST,
+        Column("Part", 118, "name", right=False),
+        Column("max °C", 88, show="max"),
         Column("mean °C", 88, show="mean"),
         Column("carries", 62, show="carries"),
-        _MARGIN,
+        Column("margin", 64, show="margin"),
     ],
     "Weigh": [
         Column("Part", 138, "name", right=False),
@@ -73,6 +74,69 @@ COLUMNS = {
         _MARGIN,
     ],  # the benches need the room, and margins decide
 }
+
+
+_QUANTITY = Column("quantity", 0, "quantity", right=False)
+#: columns of groups of rows that have others than their stage's, as many of them; widths are the stage's
+GROUPED = {
+    ("Read", "Drawn"): [
+        Column("Drawn", 0, "name", right=False),
+        _QUANTITY,
+        Column("place", 0, "where", right=False),
+        Column("range", 0, "range"),
+        Column("", 0),
+    ],
+    ("Read", "Watches"): [
+        Column("Watches", 0, "name", right=False),
+        Column("result", 0, show="watched"),
+        Column("", 0),
+        Column("by hand", 0, show="hand"),
+        Column("margin", 0, show="watch margin"),
+    ],
+    ("Read", "Openings and fans"): [
+        Column("Openings and fans", 0, "name", right=False),
+        Column("crosses at", 0, show="crosses"),
+        Column("flow", 0, show="flow"),
+        Column("inside", 0, show="inside pressure"),
+        Column("", 0),
+    ],
+    ("Read", "Views"): [
+        Column("Views", 0, "name", right=False),
+        Column("shows", 0, "quantity", right=False),
+        Column("camera", 0, "where", right=False),
+        Column("", 0),
+        Column("", 0),
+    ],
+}
+#: groups that a stage shows, where it does not show all that are not its own matter
+SHOWN = {
+    "Read": (
+        "Drawn",
+        "Watches",
+        "Enclosure",
+        "Boards",
+        "Components",
+        "Sinks",
+        "Blocks",
+        "Bodies",
+        "Openings and fans",
+        "Views",
+    )
+}
+_OF_RESULTS = ("Drawn", "Watches", "Views")
+
+
+def groups_of(stage: str) -> tuple[str, ...]:
+    """The groups of rows that a stage shows."""
+    if stage in SHOWN:
+        return SHOWN[stage]
+    hidden = {"Shape": _OF_RESULTS, "Load": _OF_RESULTS, "Grid": _OF_RESULTS}.get(stage, ("Drawn", "Views"))
+    return tuple(g for g in GROUPS if g not in hidden)
+
+
+def columns_of(stage: str, group: str) -> list[Column]:
+    """The columns of a group of rows."""
+    return GROUPED.get((stage, group), COLUMNS[stage])
 
 
 def spacing_of(session: Session, name: str):
@@ -118,6 +182,8 @@ def value_of(session: Session, row, what: str) -> tuple[str, bool]:
         return (f"{found[0] * 1e3:.2f}", False) if what == "finest" else (f"{found[1]:,}".replace(",", " "), False)
     standing = session.standing()
     summary = standing.summary
+    if what in ("watched", "hand", "watch margin"):
+        return "", False
     if what == "now":
         state = session.run_state
         if state.layout == session.layout and state.history and row.name in state.watches:
@@ -159,6 +225,23 @@ def _result_value(summary: dict, row, what: str) -> str:
         if row.kind == "enclosure":
             return f"{sum(q for n, q in summary['walls'].items() if n.rpartition(' ')[0] == row.name):.2f} W"
         return f"{part['power']:.1f} W" if part and part["power"] else ""
+    if what in ("crosses", "flow", "inside pressure"):
+        return _end_value(end, fan, what)
     if part:
         return _part_value(summary, row.name, what)
     return f"{end['temperature'] - 273.15:.1f}" if end and what == "mean" else ""
+
+
+def _end_value(end: dict | None, fan: dict | None, what: str) -> str:
+    """What an opening or a fan shows: temperature crossing, mass flow, pressure inside or rise."""
+    if what == "crosses":
+        return shown.text(end["temperature"], "temperature") if end else ""
+    if what == "flow":
+        return (
+            shown.text(end["mass_flow"], "mass flow")
+            if end
+            else shown.text(fan["volume_flow"], "volume flow")
+            if fan
+            else ""
+        )
+    return shown.text(end["pressure"], "pressure") if end else shown.text(fan["rise"], "pressure") if fan else ""

@@ -8,9 +8,9 @@ from PyQt6.QtWidgets import QCompleter, QLineEdit, QStyledItemDelegate
 
 from ..errors import StithyError
 from ..project import library
-from ..project.kind import GROUPS, KINDS, with_role
+from ..project.kind import KINDS, with_role
 from . import look
-from .ledger_columns import COLUMNS, value_of
+from .ledger_columns import COLUMNS, GROUPED, columns_of, groups_of, value_of
 from .session import Session
 
 
@@ -24,6 +24,8 @@ def offered(session: Session, row, key: str) -> list[str]:
     return list(dict.fromkeys([*cell.choices, *rows, *layouts, *(LIBRARIES[cell.library]() if cell.library else ())]))
 
 
+#: cells of a row that still stand in one column
+SHORT = 7
 LIBRARIES = {
     "materials": lambda: list(library.materials()),
     "fluids": library.fluid_names,
@@ -48,9 +50,13 @@ class RowsModel(QAbstractTableModel):
         rows = self.session.document.rows_of(self.session.layout)
         stage = self.session.stage
         self.columns = COLUMNS[stage]
+        self._heads: dict[int, list] = {}
+        self.drawn, faults = self.session.picture.drawn()
+        self.shown = {x.name: x.on for x in self.drawn if hasattr(x, "on")}
         words = self.filter.lower().split()
         self.lines = []
-        for heading in GROUPS:
+        last = None
+        for heading in groups_of(stage):
             group = [
                 r
                 for r in rows
@@ -60,16 +66,36 @@ class RowsModel(QAbstractTableModel):
             if stage in ("Run", "Read", "Weigh"):
                 group = [r for r in group if r.kind not in ("limit", "parameter", "grid")]
             if group:
+                columns = columns_of(stage, heading)
+                if self.captions and columns is not last:
+                    self._heads[len(self.lines)] = columns
+                last = columns
                 self.lines.append(heading)
                 self.lines.extend(group)
         plan = self.session.document.layout(self.session.layout)
         self.own = {r.name for r in plan.add} | set(plan.changes)
         self.faults = {}
-        for p in self.session.problems():
+        for p in (*self.session.problems(), *faults.values()):
             self.faults.setdefault(p.row, p)
         self.tones = {s.name: s.tone for s in getattr(self.session.standing().model, "solids", ())}
         self.extras = None
         self.endResetModel()
+
+    @property
+    def captions(self) -> bool:
+        """Whether groups carry captions of their own, and there is no common head."""
+        return any(stage == self.session.stage for stage, _ in GROUPED)
+
+    def heads(self, line: int) -> list:
+        """Columns of the group under a heading."""
+        return self._heads.get(line, self.columns)
+
+    def column(self, index: QModelIndex):
+        """The column at an index: that of the row's group."""
+        line = self.lines[index.row()]
+        if isinstance(line, str):
+            return self.columns[index.column()]
+        return columns_of(self.session.stage, KINDS[line.kind].group)[index.column()]
 
     def row(self, index: QModelIndex):
         """The document's row at an index, or None on a heading."""
@@ -98,15 +124,20 @@ class RowsModel(QAbstractTableModel):
         if row is None:
             return Qt.ItemFlag.ItemIsEnabled
         flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
-        return flags | Qt.ItemFlag.ItemIsEditable if self.columns[index.column()].key_for(row) else flags
+        return flags | Qt.ItemFlag.ItemIsEditable if self.column(index).key_for(row) else flags
 
     def data(self, index, role=Qt.ItemDataRole.DisplayRole):
-        row, column = self.row(index), self.columns[index.column()]
+        row, column = self.row(index), self.column(index)
         if row is None:
+            heads = self._heads.get(index.row())
             if role == Qt.ItemDataRole.DisplayRole and index.column() == 0:
                 return self.lines[index.row()]
+            if role == Qt.ItemDataRole.DisplayRole and heads:
+                return heads[index.column()].title
+            if role == Qt.ItemDataRole.TextAlignmentRole and heads and heads[index.column()].right:
+                return Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
             if role == Qt.ItemDataRole.FontRole:
-                return look.font(12)
+                return look.font(12, 600 if index.column() == 0 and self.captions else 400)
             if role == Qt.ItemDataRole.ForegroundRole:
                 return QBrush(QColor(look.INK2))
             return None
@@ -129,7 +160,10 @@ class RowsModel(QAbstractTableModel):
             own = row.name in self.own and index.column() == 0
             return look.font(14, 600 if own else 400)
         if role == Qt.ItemDataRole.DecorationRole and index.column() == 0:
-            return _swatch(row, self.tones, fault)
+            if row.name in self.shown:
+                return _disc(self.shown[row.name], fault)
+            seen = self.session.picture.sight.get(row.name, "")
+            return _swatch(row, self.tones, fault, seen)
         if role == Qt.ItemDataRole.ToolTipRole:
             if fault:
                 return str(fault)
@@ -140,7 +174,7 @@ class RowsModel(QAbstractTableModel):
 
     def setData(self, index, value, role=Qt.ItemDataRole.EditRole):  # noqa: N802
         row = self.row(index)
-        key = self.columns[index.column()].key_for(row)
+        key = self.column(index).key_for(row)
         names = (
             self.session.selected
             if row.name in self.session.selected and len(self.session.selected) > 1
@@ -162,7 +196,22 @@ def change(session: Session, names, key: str, value: str, refuse) -> bool:
         return False
 
 
-def _swatch(row, tones, fault) -> QPixmap:
+def _disc(on: bool, fault) -> QPixmap:
+    """A disc for a drawn row that is on, a ring for one that is off."""
+    pix = QPixmap(12, 12)
+    pix.fill(Qt.GlobalColor.transparent)
+    p = QPainter(pix)
+    p.setRenderHint(QPainter.RenderHint.Antialiasing)
+    colour = QColor(look.EMBER if fault else look.INK if on else look.INK2)
+    p.setPen(QPen(colour, 1.4))
+    if on:
+        p.setBrush(colour)
+    p.drawEllipse(2, 2, 8, 8)
+    p.end()
+    return pix
+
+
+def _swatch(row, tones, fault, seen: str = "") -> QPixmap:
     pix = QPixmap(12, 12)
     pix.fill(Qt.GlobalColor.transparent)
     p = QPainter(pix)
@@ -172,8 +221,11 @@ def _swatch(row, tones, fault) -> QPixmap:
     if roles & {"limit", "parameter", "setting"}:
         colour = look.SHEET
     p.setPen(QPen(QColor(look.EMBER if fault else look.INK), 1.6 if fault else 1))
-    p.setBrush(QColor(colour))
+    if not seen:  # what is hidden is crossed, what is seen through is empty
+        p.setBrush(QColor(colour))
     p.drawRect(1, 1, 9, 9)
+    if seen == "hidden":
+        p.drawLine(1, 1, 10, 10)
     p.end()
     return pix
 
@@ -225,29 +277,42 @@ class SheetModel(QAbstractTableModel):
         rows = {r.name: r for r in self.session.document.rows_of(self.session.layout)}
         self.row = rows.get(self.session.selected[-1]) if self.session.selected else None
         self.cells = list(KINDS[self.row.kind].cells.values()) if self.row else []
+        self.pairs = 2 if len(self.cells) > SHORT else 1
         self.endResetModel()
 
+    def cell(self, index):
+        """The cell at an index, or None where there is none."""
+        at = index.row() + (index.column() // 2) * self.rowCount()
+        return self.cells[at] if at < len(self.cells) else None
+
+    def index_of(self, key: str) -> QModelIndex:
+        """Where a cell's text stands."""
+        at = [c.key for c in self.cells].index(key)
+        return self.index(at % self.rowCount(), 2 * (at // self.rowCount()) + 1)
+
     def rowCount(self, parent=QModelIndex()):  # noqa: N802, B008
-        return len(self.cells)
+        return -(-len(self.cells) // self.pairs)
 
     def columnCount(self, parent=QModelIndex()):  # noqa: N802, B008
-        return 2
+        return 2 * self.pairs
 
     def flags(self, index):
         f = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
-        return f | Qt.ItemFlag.ItemIsEditable if index.column() == 1 else f
+        return f | Qt.ItemFlag.ItemIsEditable if index.column() % 2 and self.cell(index) else f
 
     def data(self, index, role=Qt.ItemDataRole.DisplayRole):
-        c = self.cells[index.row()]
+        c, head = self.cell(index), index.column() % 2 == 0
+        if c is None:
+            return None
         if role == Qt.ItemDataRole.DisplayRole:
-            return c.title if index.column() == 0 else look.cell_text(getattr(self.row, c.key))
+            return c.title if head else look.cell_text(getattr(self.row, c.key))
         if role == Qt.ItemDataRole.EditRole:
             return getattr(self.row, c.key)
-        if role == Qt.ItemDataRole.ForegroundRole and index.column() == 0:
+        if role == Qt.ItemDataRole.ForegroundRole and head:
             return QBrush(QColor(look.INK2))
         if role == Qt.ItemDataRole.ToolTipRole:
             return c.what
         return None
 
     def setData(self, index, value, role=Qt.ItemDataRole.EditRole):  # noqa: N802
-        return change(self.session, (self.row.name,), self.cells[index.row()].key, value, self.refused.emit)
+        return change(self.session, (self.row.name,), self.cell(index).key, value, self.refused.emit)

@@ -17,8 +17,33 @@ SCALES = {
     "temperature": ("#1E2A35", "#3B4A57", "#7A4A3A", "#B5502B", "#E08A3C", "#F2C879", "#FBF3DC"),
     "speed": ("#BFD6D2", "#7FB0AE", "#3E8288", "#14545E", "#0B2E38"),
     "pressure": ("#F3EEF2", "#C9B5C9", "#94779A", "#5F4670", "#2E2142"),
+    "flux": ("#F4EFD9", "#DDB96B", "#B9792F", "#7D3F1D", "#3F1A10"),
+    "time": ("#EEF1E3", "#B9C7A2", "#7F9772", "#4C6A50", "#22392D"),
+    "plain": ("#F1EEE6", "#C9C3B4", "#968F80", "#5F5A50", "#2B2925"),
+    "difference": ("#1F4A57", "#6D97A0", "#F1EEE6", "#DB9468", "#A23C12"),
 }
-UNITS = {"temperature": "°C", "speed": "m/s", "pressure": "Pa"}
+#: which colours quantities of a dimension are painted in
+FAMILIES = {
+    "temperature": "temperature",
+    "temperature difference": "temperature",
+    "velocity": "speed",
+    "pressure": "pressure",
+    "heat flux": "flux",
+    "heat transfer coefficient": "flux",
+    "time": "time",
+    "specific energy": "time",
+    "dissipation rate": "time",
+    "frequency": "time",
+}
+
+
+def family(quantity) -> str:
+    """The colours that a quantity is painted in."""
+    if quantity.name == "difference":
+        return "difference"
+    return FAMILIES.get(quantity.dimension, "plain")
+
+
 FAMILY = "Barlow Semi Condensed"
 
 

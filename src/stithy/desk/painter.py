@@ -6,54 +6,119 @@ from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
+import pyvista as pv
 
+from ..read.along import Along
+from ..read.tracing import Traced
 from . import look, scene
 
 #: what labels are written in
 FONT = Path(__file__).parent.parent / "data/fonts/barlow-semi-condensed-500.ttf"
 #: meshes kept
-MOST_KEPT = 80
+MOST_KEPT = 120
+#: marks on one set of streamlines at once
+MOST_MARKS = 400
 
 
 class Painter:
     """The pictures in one view.
 
-    ``names`` tells which row an actor belongs to; ``painted`` holds meshes coloured by temperature, with the cell of
-    each of their faces.
+    ``names`` tells which row an actor belongs to; ``painted`` holds meshes painted by quantities of cells: the drawn
+    row, the mesh, the cells of its faces and the quantity. ``along`` holds lines as they were read, ``marks`` what
+    moves along streamlines.
     """
 
     def __init__(self, view):
         self.view = view
         self.names: dict[str, str] = {}
-        self.painted: list = []
+        self.painted: list[tuple] = []
+        self.along: dict[str, Along] = {}
+        self.marks: dict[str, Marks] = {}
+        self.planes: list[tuple[np.ndarray, np.ndarray]] = []
         self._kept: dict = {}
+        self._row, self._of_row = "", {}
 
     def clear(self) -> None:
         """Take everything out of the view."""
         self.view.renderer.clear_actors()
-        self.names, self.painted = {}, []
+        self.names, self.painted, self.along, self.marks, self._of_row = {}, [], {}, {}, {}
+
+    def row(self, name: str) -> None:
+        """What is added from now on belongs to a drawn row."""
+        self._row = name
+
+    def forget(self, name: str) -> None:
+        """Take the pictures of one drawn row out of the view."""
+        for actor in self._of_row.pop(name, ()):
+            self.view.renderer.remove_actor(actor, render=False)
+            self.names.pop(actor.GetAddressAsString(""), None)
+        self.painted = [x for x in self.painted if x[0] != name]
+        self.marks.pop(name, None)
+        self.along.pop(name, None)
+
+    def remember(self, row: str, mesh, cells, quantity: str) -> None:
+        """A mesh painted by a quantity of cells: its faces lie in ``cells`` (flat numbers; None: in none)."""
+        if cells is not None:
+            self.painted.append((row, mesh, np.asarray(cells), quantity))
 
     def name_of(self, actor) -> str:
         """The row whose picture ``actor`` is; empty for none."""
         return self.names.get(actor.GetAddressAsString(""), "") if actor else ""
 
-    def add(self, mesh, name: str = "", **how):
-        """Show a mesh, as the picture of row ``name``."""
+    def add(self, mesh, name: str = "", clip: bool = False, **how):
+        """Show a mesh, as the picture of row ``name``; ``clip``: not what is cut away before sections."""
+        solid = how.pop("opacity", 1.0)
         actor = self.view.add_mesh(mesh, render=False, reset_camera=False, **how)
+        actor.prop.opacity = solid  # with a colour table of its own, what is given at once is not heeded
+        if clip:
+            self._clip(actor)
+        return self._own(actor, name)
+
+    def _clip(self, actor) -> None:
+        from vtkmodules.vtkCommonDataModel import vtkPlane
+
+        for point, keep in self.planes:
+            plane = vtkPlane()
+            plane.SetOrigin(*(point * scene.MM))
+            plane.SetNormal(*keep)
+            actor.mapper.AddClippingPlane(plane)
+
+    def _own(self, actor, name: str):
         if name:
             self.names[actor.GetAddressAsString("")] = name
+        if self._row:
+            self._of_row.setdefault(self._row, []).append(actor)
         return actor
 
-    def label(self, place, text: str) -> None:
-        """Words on a dark plate beside a place (m)."""
-        self.view.add_point_labels(
+    def label(self, place, text: str, name: str = "") -> None:
+        """Words on a dark plate beside a place (m), with a dot on it."""
+        dot = pv.PolyData(np.array([place]) * scene.MM)
+        for colour, size in ((look.SHEET, 11), (look.INK, 8)):
+            self.add(
+                dot.copy(),
+                name,
+                color=colour,
+                point_size=size,
+                style="points",
+                render_points_as_spheres=True,
+                lighting=False,
+                pickable=colour == look.INK,
+            )
+        self._words(place, text, look.SHEET, look.INK, name)
+
+    def tag(self, place, text: str) -> None:
+        """Words on a light plate beside a place (m)."""
+        self._words(place, text, look.INK, look.SHEET, "")
+
+    def _words(self, place, text: str, colour: str, plate: str, name: str) -> None:
+        actor = self.view.add_point_labels(
             np.array([place]) * scene.MM,
-            [text],
+            [look.minus(text)],
             font_size=14,
             font_file=str(FONT),
             bold=False,
-            text_color=look.SHEET,
-            shape_color=look.INK,
+            text_color=colour,
+            shape_color=plate,
             shape="rounded_rect",
             shape_opacity=1.0,
             margin=6,
@@ -62,6 +127,21 @@ class Painter:
             pickable=False,
             reset_camera=False,
             render=False,
+        )
+        self._own(actor, name)
+
+    def moving(self, name: str, traced: Traced) -> None:
+        """Marks that move along streamlines."""
+        marks = Marks(traced)
+        self.marks[name] = marks
+        self.add(
+            marks.mesh,
+            color=look.INK,
+            point_size=7,
+            style="points",
+            render_points_as_spheres=True,
+            lighting=False,
+            pickable=False,
         )
 
     def kept(self, key: tuple, make: Callable):
@@ -72,15 +152,38 @@ class Painter:
             self._kept[key] = make()
         return self._kept[key]
 
-    def limits(self, result, field: str) -> tuple[float, float]:
-        """The range of a field in ``result``."""
 
-        def work_out() -> tuple[float, float]:
-            values = scene.field(result, field)
-            live = result.kind != 2 if field == "temperature" else result.kind == 0
-            low, high = float(values[live].min()), float(values[live].max())
-            if field == "temperature":
-                low, high = np.floor(low / 5) * 5, np.ceil(high / 5) * 5
-            return low, high if high > low else low + 1
+class Marks:
+    """Points that move along traced lines as fast as the fluid, slowed down so that most take some seconds."""
 
-        return self.kept(("limits", id(result), field), work_out)
+    SECONDS = 6.0
+
+    def __init__(self, traced: Traced):
+        self.traced = traced
+        spans = [
+            (a, b)
+            for a, b in zip(traced.starts, traced.starts[1:], strict=False)
+            if traced.time[b - 1] > traced.time[a]
+        ]
+        if len(spans) > MOST_MARKS:
+            spans = [spans[m] for m in np.linspace(0, len(spans) - 1, MOST_MARKS).astype(int)]
+        self.spans = spans
+        lasting = [traced.time[b - 1] - traced.time[a] for a, b in spans]
+        #: seconds of the flow in one of the picture
+        self.pace = float(np.median(lasting)) / self.SECONDS if lasting else 1.0
+        self.phase = np.random.default_rng(3).random(len(spans))
+        self.mesh = pv.PolyData(np.zeros((max(len(spans), 1), 3)))
+        self.move(0.0)
+
+    def move(self, seconds: float) -> None:
+        """Put the marks where they are at a time of the picture (s)."""
+        if not self.spans:
+            return
+        t, out = self.traced, np.empty((len(self.spans), 3))
+        for m, (a, b) in enumerate(self.spans):
+            first, last = t.time[a], t.time[b - 1]
+            round_ = max(last - first, 1e-12)
+            now = first + (seconds * self.pace + self.phase[m] * round_) % round_
+            for c in range(3):
+                out[m, c] = np.interp(now, t.time[a:b], t.points[a:b, c])
+        self.mesh.points = out * scene.MM

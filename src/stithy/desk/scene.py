@@ -5,7 +5,6 @@ from __future__ import annotations
 import numpy as np
 import pyvista as pv
 
-from ..mesh.occupancy import FLUID, VOID
 from ..model import Model
 from ..shapes.geometry import Outline, Path, Triangles
 from ..shapes.solids import pieces
@@ -317,84 +316,10 @@ def grid_plane(model: Model, lines, axis: int, at: float) -> pv.PolyData:
     return pv.PolyData(np.array(points) * MM, lines=np.array(cells))
 
 
-def field(result: Result, name: str) -> np.ndarray:
-    """A cell field as shown: degC, m/s or Pa."""
-    if name == "temperature":
-        return result.temperature - 273.15
-    if name == "speed":
-        return np.linalg.norm(result.velocity(), axis=-1)
-    return result.pressure
-
-
-def section(result: Result, values: np.ndarray, axis: int, at: float, solids: bool):
-    """The cells cut by the plane ``axis`` = ``at`` (m) as quads coloured by ``values``, and their cell indices; solids
-    only when asked."""
-    lines = result.grid.lines
-    i = int(np.clip(np.searchsorted(lines[axis], at) - 1, 0, result.grid.shape[axis] - 1))
-    a, b = (t for t in range(3) if t != axis)
-    take = [slice(None)] * 3
-    take[axis] = i
-    plane, kind = values[tuple(take)], result.kind[tuple(take)]
-    u, v = np.meshgrid(lines[a], lines[b], indexing="ij")
-    points = np.zeros((u.size, 3))
-    points[:, axis], points[:, a], points[:, b] = at, u.ravel(), v.ravel()
-    m, n = plane.shape
-    first = np.arange(m)[:, None] * (n + 1) + np.arange(n)[None, :]
-    keep = (kind == 0) | ((kind == 1) & solids)
-    q = first[keep]
-    faces = np.stack([np.full(len(q), 4), q, q + n + 1, q + n + 2, q + 1], -1)
-    mesh = pv.PolyData(points * MM, faces.ravel())
-    mesh.cell_data["value"] = plane[keep]
-    index = list(np.nonzero(keep))
-    index.insert(axis, np.full(len(index[0]), i))
-    return mesh, tuple(index)
-
-
-def vectors(result: Result, axis: int, at: float, count: int = 26) -> pv.PolyData | None:
-    """In-plane velocity arrows on an even raster of the section's fluid cells."""
-    grid = result.grid
-    i = int(np.clip(np.searchsorted(grid.lines[axis], at) - 1, 0, grid.shape[axis] - 1))
-    a, b = (t for t in range(3) if t != axis)
-    span = [grid.lines[t][-1] - grid.lines[t][0] for t in (a, b)]
-    step = max(span) / count
-    points, ways = [], []
-    velocity = result.velocity()
-    for p in np.arange(grid.lines[a][0] + step / 2, grid.lines[a][-1], step):
-        for q in np.arange(grid.lines[b][0] + step / 2, grid.lines[b][-1], step):
-            index = [0] * 3
-            index[axis] = i
-            for t, x in ((a, p), (b, q)):
-                index[t] = int(np.clip(np.searchsorted(grid.lines[t], x) - 1, 0, grid.shape[t] - 1))
-            if result.kind[tuple(index)] != 0:
-                continue
-            way = velocity[tuple(index)].copy()
-            way[axis] = 0.0
-            point = [0.0] * 3
-            point[axis], point[a], point[b] = at, p, q
-            points.append(point)
-            ways.append(way)
-    if not points:
-        return None
-    ways = np.array(ways)
-    size = np.linalg.norm(ways, axis=1)
-    top = np.percentile(size, 98)
-    if top <= 0:
-        return None
-    cloud = pv.PolyData(np.array(points) * MM)
-    cloud["way"] = ways / top * np.minimum(1.0, top / np.maximum(size, 1e-12))[:, None] * step * 1.6 * MM
-    cloud["length"] = np.linalg.norm(cloud["way"], axis=1)
-    return cloud.glyph(
-        orient="way",
-        scale="length",
-        factor=1.0,
-        geom=pv.Arrow(tip_length=0.35, tip_radius=0.12, shaft_radius=0.035, tip_resolution=6, shaft_resolution=4),
-    )
-
-
-def surface(result: Result, values: np.ndarray, part: int):
-    """The faces of one part that do not touch itself, coloured by the values of its own cells, and the cells'
-    indices."""
-    own = np.pad(result.part == part, 1)
+def skin(result: Result, own: np.ndarray) -> tuple[pv.PolyData, np.ndarray] | None:
+    """The faces between some cells and all others, each with corners of its own, and the flat numbers of the cells
+    beneath them; None where there are none."""
+    own = np.pad(own, 1)
     lines, points, faces, out = result.grid.lines, [], [], []
     total = 0
     for axis in range(3):
@@ -414,11 +339,10 @@ def surface(result: Result, values: np.ndarray, part: int):
             quad = total + np.arange(4 * len(index)).reshape(-1, 4)
             faces.append(np.concatenate([np.full((len(index), 1), 4), quad], 1))
             total += 4 * len(index)
-            out.append(index)
-    mesh = pv.PolyData(np.concatenate(points) * MM, np.concatenate(faces).ravel())
-    cells = tuple(np.concatenate(out).T)
-    mesh.cell_data["value"] = values[cells]
-    return mesh, cells
+            out.append(np.ravel_multi_index(tuple(index.T), result.grid.shape))
+    if not points:
+        return None
+    return pv.PolyData(np.concatenate(points) * MM, np.concatenate(faces).ravel()), np.concatenate(out)
 
 
 def face_mesh(form, numbers) -> pv.PolyData:
@@ -443,79 +367,3 @@ def space_skin(grid, cells: np.ndarray) -> pv.PolyData:
     box.cell_data["here"] = cells.ravel(order="F").astype(np.uint8)
     skin = box.threshold(0.5, scalars="here").extract_surface(algorithm="dataset_surface").triangulate().clean()
     return skin.smooth_taubin(n_iter=30, pass_band=0.08, feature_angle=50.0)
-
-
-def streamlines(result: Result, model: Model, each: int = 5) -> pv.PolyData | None:
-    """Streamlines seeded on a raster behind every opening and fan, with ``speed`` along them."""
-    box = pv.RectilinearGrid(*(x * MM for x in result.grid.lines))
-    velocity = result.velocity() * (result.kind == 0)[..., None]
-    box.cell_data["velocity"] = velocity.transpose(2, 1, 0, 3).reshape(-1, 3)
-    box = box.cell_data_to_point_data()
-    seeds = []
-    for end in model.openings:
-        if end.plated:
-            seeds += [_in_rim(r, each) for p in model.plates if p.name == end.enclosure for r in p.rims]
-            continue
-        space = next(s for s in model.enclosures if s.name == end.enclosure)
-        axis, high = "xyz".index(end.side[0]), end.side[1] == "+"
-        inset = 0.01 * (space.outer[axis][1] - space.outer[axis][0])
-        seeds.append(
-            _raster(axis, space.inner[axis][1] - inset if high else space.inner[axis][0] + inset, end.rect, each)
-        )
-    for fan in model.fans:
-        seeds.append(_raster(fan.axis, fan.position, fan.rect, each))
-    if not seeds:
-        return None
-    lines = box.streamlines_from_source(
-        pv.PolyData(np.concatenate(seeds) * MM),
-        vectors="velocity",
-        integration_direction="both",
-        max_steps=1200,
-        initial_step_length=0.3,
-        terminal_speed=1e-4,
-        max_length=3000.0,
-    )
-    if lines.n_points < 2:
-        return None
-    lines["speed"] = np.linalg.norm(lines["velocity"], axis=1)
-    return _in_fluid(lines, result) if (result.kind == VOID).any() else lines
-
-
-def _in_fluid(lines: pv.PolyData, result: Result) -> pv.PolyData | None:
-    """The stretches of streamlines that lie in fluid: interpolated velocities reach a little beyond ends inside the
-    model."""
-    index = []
-    for a, x in enumerate(result.grid.lines):
-        at = np.searchsorted(x * MM, lines.points[:, a]) - 1
-        index.append(np.clip(at, 0, result.grid.shape[a] - 1))
-    wet = result.kind[tuple(index)] == FLUID
-    cells, at, raw = [], 0, lines.lines
-    while at < len(raw):
-        line = raw[at + 1 : at + 1 + raw[at]]
-        at += 1 + raw[at]
-        inside = wet[line]
-        for run in np.split(np.arange(len(line)), np.flatnonzero(np.diff(inside.astype(int))) + 1):
-            if inside[run[0]] and len(run) > 1:
-                cells += [len(run), *line[run]]
-    if not cells:
-        return None
-    out = pv.PolyData(lines.points, lines=np.array(cells))
-    out["speed"] = lines["speed"]
-    return out
-
-
-def _in_rim(rim, each: int) -> np.ndarray:
-    """Places (m) on rings right inside a rim."""
-    p = np.array(rim.points)
-    turn = p[np.linspace(0, len(p), 2 * each, endpoint=False).astype(int)]
-    inward = -0.05 * rim.size[1] * rim.normal
-    return np.concatenate([rim.centre + share * (turn - rim.centre) + inward for share in (0.25, 0.5, 0.75)])
-
-
-def _raster(axis, at, rect, each):
-    a, b = (t for t in range(3) if t != axis)
-    f = (np.arange(each) + 0.5) / each
-    u, v = np.meshgrid(rect[0][0] + f * (rect[0][1] - rect[0][0]), rect[1][0] + f * (rect[1][1] - rect[1][0]))
-    points = np.zeros((u.size, 3))
-    points[:, axis], points[:, a], points[:, b] = at, u.ravel(), v.ravel()
-    return points

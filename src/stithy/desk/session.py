@@ -11,7 +11,7 @@ from threading import Thread
 from psygnal import EmitLoopError, Signal, SignalGroup
 
 from ..errors import StithyError
-from ..kinds import assembly
+from ..kinds import assembly, drawing
 from ..mesh.leak import Leak
 from ..mesh.openings import Found
 from ..project import assets, edits, files
@@ -22,6 +22,7 @@ from ..solution.solution import Solution
 from ..solve import messages
 from ..solve.worker import Handle
 from ..weigh.compare import Standing, ranked, standing
+from .picture import Picture
 from .run_state import RunState
 
 #: seconds the window waits for how other layouts stand; results kept in memory
@@ -40,6 +41,8 @@ class SessionEvents(SignalGroup):
     run = Signal()
     standings = Signal()
     saved = Signal()
+    sight = Signal()
+    trial = Signal()
 
 
 class Session:
@@ -48,7 +51,8 @@ class Session:
     only when something changed."""
 
     def __init__(self, document: Document, folder: Path | None):
-        self.history = History(document)
+        self.history = History(drawing.begun(document))
+        self.picture = Picture(self)
         self.folder = folder
         self.layout = document.layouts[0].name
         self.stage = "Shape"

@@ -6,66 +6,23 @@ A new thing to be seen is one more item. Generators yield wherever the window ma
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from typing import Protocol
 
 import numpy as np
 import pyvista as pv
 
 from ..mesh.build import grid_lines
-from ..mesh.leak import Leak
-from ..mesh.openings import Found
-from ..model import Model
-from ..solution.solution import Solution
+from ..model import Model, drawn
 from . import look, scene
+from .drawn import draw
 from .painter import Painter
-from .view_settings import ViewSettings
-
-
-@dataclass(frozen=True)
-class Look:
-    """What items draw from: the layout's ``model``, its ``result`` where this stage paints results, rows that are
-    ``selected``, the ``stage``, whether the layout has problems (``faulty``), the ``place`` (m) where the last run went
-    wrong, and the settings with the ``ends`` of the scale."""
-
-    layout: str
-    model: Model
-    result: Solution | None
-    summary: dict | None
-    selected: tuple[str, ...]
-    stage: str
-    faulty: bool
-    fault: tuple[float, float, float] | None
-    settings: ViewSettings
-    leak: Leak | None = None
-    ends: tuple[float, float] = (0.0, 1.0)
-    mouths: tuple[Found, ...] = ()
-    space: tuple | None = None
-    faces: tuple = ()
-    hidden: bool = False
-
-    def shows(self, key: str) -> bool:
-        """Whether a result is painted and an item switched on."""
-        return self.result is not None and key in self.settings.shown
-
-    @property
-    def at(self) -> float:
-        """Where the section is (m)."""
-        assert self.result is not None
-        lines = self.result.grid.lines[self.settings.axis]
-        return float(lines[0] + self.settings.place * (lines[-1] - lines[0]))
-
-    def paint(self) -> dict:
-        """How a mesh is coloured by the field."""
-        table = pv.LookupTable(values=look.scale_table(self.settings.field), scalar_range=self.ends)
-        return {"scalars": "value", "cmap": table, "show_scalar_bar": False}
+from .viewing import Look
 
 
 class Item(Protocol):
-    """One thing to be seen. ``key`` names it; with a ``title`` it has a switch on the bench."""
+    """One thing to be seen; ``key`` names it."""
 
     key: str
-    title: str
 
     def wanted(self, look_: Look) -> bool:
         """Whether it is to be drawn."""
@@ -77,7 +34,7 @@ class Item(Protocol):
 class ModelItem:
     """Walls, solids, passages and openings; faint or as edges only beside a result."""
 
-    key, title = "model", ""
+    key = "model"
 
     def wanted(self, look_: Look) -> bool:
         """Always."""
@@ -86,32 +43,38 @@ class ModelItem:
     def draw(self, painter: Painter, look_: Look) -> Iterator[None]:
         """As of :class:`Item`."""
         model, result, selected, add = look_.model, look_.result, look_.selected, painter.add
-        painted = look_.shows("surfaces")
+        painted = self._painted(look_)
         through = (look_.leak is not None or look_.space is not None) and look_.stage == "Shape"
         through |= look_.hidden and look_.stage in ("Shape", "Load")
         for space in model.enclosures:
             add(scene.box_edges([space.outer]), color=look.INK, line_width=1.4, pickable=False)
-            if space.walls and not painted:
-                add(scene.floor(space), color="#D8D3C6", lighting=False, pickable=False)
+            if space.walls and not painted and look_.sight.get(space.name) != "hidden":
+                add(scene.floor(space), color="#D8D3C6", lighting=False, pickable=False, clip=True)
         for m, solid in enumerate(model.solids):
             if m % 8 == 7:
                 yield
-            chosen = solid.name in selected
-            if not painted:
-                mesh = scene.solid_mesh(solid)
+            chosen, seen = solid.name in selected, look_.sight.get(solid.name)
+            if seen == "hidden":
+                continue
+            if solid.name not in painted:
+                faint = through or seen == "through" or (result is not None and not chosen and not painter.planes)
                 add(
-                    mesh,
+                    scene.solid_mesh(solid),
                     solid.name,
+                    clip=True,
                     color=look.CHOSEN if chosen else solid.tone,
                     ambient=0.45,
                     diffuse=0.55,
                     specular=0,
-                    opacity=_opacity(solid, model, through or (result is not None and not chosen)),
+                    opacity=_opacity(solid, model, faint),
                 )
-            add(scene.solid_edges(solid), color=look.INK, line_width=3.2 if chosen else 1.2, pickable=False)
+            width = 3.2 if chosen else 1.2 if result is None or not painter.planes else 0.9
+            add(scene.solid_edges(solid), color=look.INK, line_width=width, pickable=False)
         yield
         for passage in model.passages:
             chosen = passage.name in selected
+            if look_.sight.get(passage.name) == "hidden":
+                continue
             if result is None or (chosen and not painted):
                 add(
                     scene.form_mesh(passage.form),
@@ -135,6 +98,18 @@ class ModelItem:
             if arrow is not None:
                 add(arrow, name, color=look.TEAL, lighting=False)
 
+    @staticmethod
+    def _painted(look_: Look) -> set[str]:
+        """Parts whose surfaces are painted by a drawn row."""
+        out: set[str] = set()
+        for spec in look_.on:
+            if isinstance(spec, drawn.Surface):
+                groups = {g.name: g.of for g in look_.model.faces}
+                out |= {n for n in spec.of if n not in groups} or (
+                    set() if spec.of else {s.name for s in look_.model.solids}
+                )
+        return out
+
 
 def _opacity(solid, model: Model, faint: bool) -> float:
     """Solids that hold passages are seen through; all are faint beside a result."""
@@ -147,7 +122,7 @@ def _opacity(solid, model: Model, faint: bool) -> float:
 class GridItem:
     """Rulers with the grid's lines, and two of its planes."""
 
-    key, title = "grid", ""
+    key = "grid"
 
     def wanted(self, look_: Look) -> bool:
         """In Grid, where the layout has no problems."""
@@ -169,108 +144,34 @@ class GridItem:
         yield
 
 
-class SectionItem:
-    """The field on a plane."""
+class DrawnItem:
+    """Everything that is drawn of a result: a row each."""
 
-    key, title = "section", "Section"
+    key = "drawn"
 
     def wanted(self, look_: Look) -> bool:
-        """Where it is switched on."""
-        return look_.shows(self.key)
+        """Where a result is painted."""
+        return look_.result is not None
 
     def draw(self, painter: Painter, look_: Look) -> Iterator[None]:
         """As of :class:`Item`."""
-        result, field = look_.result, look_.settings.field
-        values = scene.field(result, field)
-        mesh, index = scene.section(
-            result, values, look_.settings.axis, look_.at, field == "temperature" and not look_.shows("surfaces")
-        )
-        painter.painted.append((mesh, index))
-        painter.add(mesh, lighting=False, **look_.paint())
-        yield
+        for spec in look_.on:
+            painter.row(spec.name)
+            try:
+                yield from self.one(painter, look_, spec)
+            finally:
+                painter.row("")
 
-
-class SurfacesItem:
-    """Temperatures on the surfaces of parts; beside other fields the parts in their own colours."""
-
-    key, title = "surfaces", "Surfaces"
-
-    def wanted(self, look_: Look) -> bool:
-        """Where it is switched on."""
-        return look_.shows(self.key)
-
-    def draw(self, painter: Painter, look_: Look) -> Iterator[None]:
-        """As of :class:`Item`."""
-        result = look_.result
-        assert result is not None
-        if look_.settings.field != "temperature":
-            for solid in look_.model.solids:
-                painter.add(scene.solid_mesh(solid), color=solid.tone, ambient=0.45, diffuse=0.55, pickable=False)
-            return
-        values, paint = result.temperature - 273.15, look_.paint()
-        shells = {s.name for s in look_.model.enclosures}
-        for i, name in enumerate(result.parts):
-            if name in shells or not (result.part == i).any():
-                continue
-            key = ("surface", result.summary["key"], look_.layout, i)
-            mesh, index = painter.kept(key, lambda i=i: scene.surface(result, values, i))
-            mesh.cell_data["value"] = values[index]
-            painter.painted.append((mesh, index))
-            painter.add(mesh, name, ambient=0.75, diffuse=0.25, specular=0, **paint)
-            if i % 4 == 3:
-                yield
-
-
-class VectorsItem:
-    """Arrows on the section."""
-
-    key, title = "vectors", "Vectors"
-
-    def wanted(self, look_: Look) -> bool:
-        """Where it is switched on."""
-        return look_.shows(self.key)
-
-    def draw(self, painter: Painter, look_: Look) -> Iterator[None]:
-        """As of :class:`Item`."""
-        mesh = scene.vectors(look_.result, look_.settings.axis, look_.at)
-        if mesh is not None:
-            painter.add(mesh, color=look.INK, lighting=False, pickable=False)
-        yield
-
-
-class StreamlinesItem:
-    """Lines along the flow, coloured by speed."""
-
-    key, title = "streamlines", "Streamlines"
-
-    def wanted(self, look_: Look) -> bool:
-        """Where it is switched on."""
-        return look_.shows(self.key)
-
-    def draw(self, painter: Painter, look_: Look) -> Iterator[None]:
-        """As of :class:`Item`."""
-        result, model = look_.result, look_.model
-        lines = painter.kept(("streamlines", id(result), model.key()), lambda: scene.streamlines(result, model))
-        if lines is not None:
-            table = pv.LookupTable(
-                values=look.scale_table("speed"), scalar_range=(0.0, float(lines["speed"].max()) or 1.0)
-            )
-            painter.add(
-                lines,
-                scalars="speed",
-                cmap=table,
-                line_width=1.6,
-                show_scalar_bar=False,
-                lighting=False,
-                pickable=False,
-            )
-        yield
+    @staticmethod
+    def one(painter: Painter, look_: Look, spec) -> Iterator[None]:
+        """Draw one row."""
+        yield from draw(painter, look_, spec)
 
 
 class FaultItem:
     """A cross where the last run went wrong."""
 
-    key, title = "fault", ""
+    key = "fault"
 
     def wanted(self, look_: Look) -> bool:
         """In Run, after a run of this layout that went wrong."""
@@ -285,7 +186,7 @@ class FaultItem:
 class MouthsItem:
     """Rims of openings of solids that are not closed."""
 
-    key, title = "mouths", ""
+    key = "mouths"
 
     def wanted(self, look_: Look) -> bool:
         """In Shape, where some have been found."""
@@ -302,7 +203,7 @@ class MouthsItem:
 class SpaceItem:
     """A fluid space by itself."""
 
-    key, title = "space", ""
+    key = "space"
 
     def wanted(self, look_: Look) -> bool:
         """In Shape, where one is chosen."""
@@ -321,7 +222,7 @@ class SpaceItem:
 class FacesItem:
     """Faces of imported solids: the clicked ones and those of selected groups, also where they are hidden."""
 
-    key, title = "faces", ""
+    key = "faces"
 
     def wanted(self, look_: Look) -> bool:
         """In Shape and Load, where there are some."""
@@ -341,7 +242,7 @@ class FacesItem:
 class LeakItem:
     """The way fluid takes out of what should be closed: dots, and a ball at the narrowest place."""
 
-    key, title = "leak", ""
+    key = "leak"
 
     def wanted(self, look_: Look) -> bool:
         """In Shape, where one was looked for and found."""
@@ -370,10 +271,7 @@ class LeakItem:
 #: all items, in the order they are drawn
 ITEMS: tuple[Item, ...] = (
     ModelItem(),
-    SectionItem(),
-    SurfacesItem(),
-    VectorsItem(),
-    StreamlinesItem(),
+    DrawnItem(),
     GridItem(),
     FaultItem(),
     MouthsItem(),

@@ -30,7 +30,6 @@ from .panels import PANELS
 from .project_actions import SCALES, ProjectActions
 from .session import STAGES, Session
 from .shelf import Cards
-from .view_settings import ViewSettings
 
 
 class Window(ProjectActions, QMainWindow):
@@ -39,10 +38,9 @@ class Window(ProjectActions, QMainWindow):
     def __init__(self, session: Session, open_another: Callable[[Path | None], object]):
         super().__init__()
         self.session, self.open_another = session, open_another
-        self.view = ViewSettings()
-        self.ledger, self.bench, self.margins = Ledger(session), Bench(session, settings=self.view), Margins(session)
+        self.ledger, self.bench, self.margins = Ledger(session), Bench(session), Margins(session)
         self.cards = Cards(session)
-        self.panels = {panel.stage: (panel, panel.make(session, self.compare)) for panel in PANELS}
+        self.pages = {panel.title: panel.make(session, self.compare) for panel in PANELS}
         self.second: Bench | None = None
         self._weighing = False
         self.importing = Importing(self)
@@ -101,7 +99,8 @@ class Window(ProjectActions, QMainWindow):
             action(f"Open job: {job.replace('-', ' ')}", lambda j=job: self.open_job(j))
         for i, stage in enumerate(STAGES):
             action(f"Go to {stage}", lambda s=stage: self.session.choose_stage(s), f"Ctrl+{i + 1}")
-        for key, slot in (("Ctrl+C", self.ledger.copy), ("Ctrl+V", self.ledger.paste), ("Delete", self.ledger.delete)):
+        keys = {"Ctrl+C": self.ledger.copy, "Ctrl+V": self.ledger.paste, "Delete": self.ledger.delete}
+        for key, slot in (keys | {"Space": self.switch}).items():
             a = QAction(self.ledger.table)
             a.setShortcut(QKeySequence(key))
             a.setShortcutContext(Qt.ShortcutContext.WidgetShortcut)
@@ -126,14 +125,16 @@ class Window(ProjectActions, QMainWindow):
         self.ledger.setMinimumWidth(300)
         self.margins.setMinimumWidth(180)
         self.shelf = QStackedWidget(objectName="shelf")
-        for widget in (self.cards, *(page for _, page in self.panels.values())):
+        for widget in (self.cards, *self.pages.values()):
             self.shelf.addWidget(widget)
         self.tabs = QWidget(objectName="shelf")
         row = QHBoxLayout(self.tabs)
         row.setContentsMargins(12, 4, 12, 0)
-        self.tab_cards, self.tab_more = QPushButton("Layouts", checkable=True), QPushButton("", checkable=True)
-        for tab in (self.tab_cards, self.tab_more):
+        self.tab_cards = QPushButton("Layouts", checkable=True)
+        self.tabs_ = {panel.title: QPushButton(panel.title, checkable=True) for panel in PANELS}
+        for title, tab in (("", self.tab_cards), *self.tabs_.items()):
             tab.setStyleSheet("padding: 1px 10px; font-size: 12px;")
+            tab.clicked.connect(lambda _, t=title: self.show_page(t))
             row.addWidget(tab)
         row.addStretch(1)
         self.status = QLabel()
@@ -222,33 +223,41 @@ class Window(ProjectActions, QMainWindow):
         s.on("layout", s.fetch_result)
         s.on("run", self._run_changed)
         s.on("standings", self._second_refresh)
-        self.view.events.field.connect(lambda *_: self._second_refresh())
+        s.on("sight", self.bench.refresh)
+        s.on("sight", self._second_refresh)
+        s.on("trial", self._tried)
         for event in ("document", "layout", "results"):
             s.on(event, lambda: self._looking.start() if s.looking else None)
         self.bench.picked.connect(lambda n: s.select((n,)) if n else None)
-        self.bench.probed.connect(self.status.setText)
+        self.bench.probed.connect(lambda place, text: self.status.setText(text))
         self.margins.fly.connect(self._fly)
         self.cards.copy.connect(self.copy_layout)
         self.cards.rename.connect(self.rename_layout)
         self.cards.delete.connect(self.delete_layout)
         self.cards.compare.connect(self.compare)
-        self.tab_cards.clicked.connect(lambda: self._tab(False))
-        self.tab_more.clicked.connect(lambda: self._tab(True))
 
-    def _tab(self, more: bool):
-        page = self.panels.get(self.session.stage, (None, self.cards))[1] if more else self.cards
+    def _tried(self):
+        """Something is dragged: only what hangs on it is drawn anew."""
+        names = {row for row, _ in self.session.picture.tried}
+        for bench in (b for b in (self.bench, self.second) if b is not None and b.isVisible()):
+            bench.redraw(names) if names else bench.refresh()
+
+    def show_page(self, title: str):
+        """Show a page of the shelf; "" for the layouts' cards."""
+        page = self.pages.get(title, self.cards)
         self.shelf.setCurrentWidget(page)
         self.tab_cards.setChecked(page is self.cards)
-        self.tab_more.setChecked(page is not self.cards)
+        for name, tab in self.tabs_.items():
+            tab.setChecked(self.pages[name] is page)
 
     def _stage_changed(self):
         stage = self.session.stage
         for name, button in self.stage_buttons.items():
             button.setChecked(name == stage)
-        words = self.panels[stage][0].title if stage in self.panels else ""
-        self.tab_more.setText(words)
-        self.tab_more.setVisible(bool(words))
-        self.tab_cards.setVisible(bool(words))
+        here = [panel for panel in PANELS if panel.stage == stage]
+        for panel in PANELS:
+            self.tabs_[panel.title].setVisible(panel in here)
+        self.tab_cards.setVisible(bool(here))
         self._marks()
         self._arranging.start()
 
@@ -257,7 +266,7 @@ class Window(ProjectActions, QMainWindow):
         stage = self.session.stage
         self.bench.hold()
         self.lower.setFixedHeight(260 if stage == "Weigh" else 190)
-        self._tab(stage in self.panels and self.panels[stage][0].first)
+        self.show_page(next((p.title for p in PANELS if p.stage == stage and p.first), ""))
         if (stage == "Weigh") != self._weighing:
             self._weighing = stage == "Weigh"
             whole = sum(self.middle.sizes())
@@ -383,13 +392,12 @@ class Window(ProjectActions, QMainWindow):
             if self.second:
                 self.second.hide()
             self.bench.heading.hide()
-            self.view.range = None
             return
         if self.session.compared not in names:
             solved = [n for n in names if self.session.standing(n).summary]
             self.session.compared = (solved or names)[0]
         if self.second is None:
-            self.second = Bench(self.session, self.session.compared, title=True, settings=self.view)
+            self.second = Bench(self.session, self.session.compared, title=True)
             self.second.view.camera = self.bench.view.camera
             self.second._first = False
             self.bench.partner = self.second
@@ -408,11 +416,12 @@ class Window(ProjectActions, QMainWindow):
         if self.session.compared == self.session.layout:
             self._second_bench(True)
             return
-        if self.bench.result() is not None and self.second.result() is not None:
-            low, high = zip(self.bench.clim(), self.second.clim(), strict=True)
-            self.view.range = (min(low), max(high))
         self.second.refresh()
         self.bench.refresh()
+
+    def switch(self):
+        """Turn the selected drawn rows on or off."""
+        self.ledger.switch(self.session.selected)
 
     def find(self):
         """The command box."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 import numpy as np
 
@@ -10,6 +11,11 @@ from ..errors import StithyError
 from ..mesh.occupancy import FLUID, VOID
 from ..project.units import short
 from ..solution.solution import Solution
+
+if TYPE_CHECKING:
+    from .values import Values
+
+Place = tuple[float, float, float]
 
 
 def spaces_of(s: Solution, name: str) -> list[int]:
@@ -52,6 +58,36 @@ def cells_of(s: Solution, names: Sequence[str]) -> np.ndarray:
         if name in s.parts:
             out |= s.part == s.parts.index(name)
     return out
+
+
+def extreme(v: Values, names: Sequence[str], quantity: str, highest: bool = True) -> tuple[float, Place]:
+    """Largest (or least) value of a quantity of cells among some parts and fluids, and where (m) it is; temperatures
+    up to the faces of their cells. Raises StithyError where there is none."""
+    s, grid = v.solution, v.grid
+    mask, values = cells_of(s, names), v.of(quantity)
+    if values.shape != mask.shape:
+        raise StithyError(f"“{quantity}” lives on walls: it has no place in cells.")
+    sign = 1.0 if highest else -1.0
+    best, place = -np.inf, (np.nan, np.nan, np.nan)
+    pieces = [(values, None)]
+    if quantity in ("temperature", "rise over ambient"):
+        shift = v.ambient if quantity != "temperature" else 0.0
+        pieces += [(x - shift, key) for key, x in s.faces.items()]
+    for field, face in pieces:
+        good = mask & np.isfinite(field)
+        if not good.any():
+            continue
+        x = np.where(good, sign * field, -np.inf)
+        at = np.unravel_index(int(np.argmax(x)), x.shape)
+        if x[at] > best:
+            best = float(x[at])
+            point = [float(grid.centres[a][at[a]]) for a in range(3)]
+            if face is not None:
+                point[face[0]] = float(grid.lines[face[0]][at[face[0]] + face[1]])
+            place = (point[0], point[1], point[2])
+    if not np.isfinite(best):
+        raise StithyError(f"“{short(quantity)}” has no value in {', '.join(names) or 'this model'}.")
+    return sign * best, place
 
 
 def hides(s: Solution) -> bool:

@@ -6,6 +6,7 @@ What there is stands in :mod:`model.quantities`; here is how each is worked out.
 from __future__ import annotations
 
 from collections.abc import Callable
+from itertools import count
 
 import numpy as np
 
@@ -20,6 +21,7 @@ from . import age
 from .sample import Sampler
 from .walls import WallTable
 
+_SERIAL = count()
 #: how each quantity of the list is worked out
 _WORK: dict[str, Callable[[Values], np.ndarray]] = {}
 
@@ -41,6 +43,8 @@ class Values:
         self.solution, self.references, self.other = solution, references or References(), other
         self.grid, self.ambient = solution.grid, float(solution.summary["ambient"])
         self.fluid, self.live = solution.kind == FLUID, solution.kind != VOID
+        #: unlike that of all other solutions' values, and what readers keep with them
+        self.serial, self.cache = next(_SERIAL), {}
         self._kept: dict[str, np.ndarray] = {}
         self._walls: WallTable | None = None
 
