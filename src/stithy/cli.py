@@ -10,7 +10,7 @@ import argparse
 import sys
 from pathlib import Path
 
-from . import api, jobs, reading, shaping
+from . import api, jobs, reading, reading_rows, shaping
 from .errors import FileProblem, SetupError, SolveFailed, StithyError
 from .project import log
 from .read.band import Bands
@@ -79,6 +79,8 @@ def _parser() -> argparse.ArgumentParser:
     p.add_argument("--fresh", action="store_true", help="start from rest even if there is a field to continue from")
     p = command("read", reading.read, "print any quantity of a stored result")
     reading.arguments(p)
+    p = command("quantities", reading_rows.quantities, "list all quantities that can be read", project=False)
+    p.add_argument("--json", action="store_true")
     command("weigh", _weigh, "print all layouts against the limits")
     command("check", _check, "name everything that is missing or contradictory")
     shaping.arguments(command, parsers)

@@ -6,8 +6,10 @@ import json
 
 from . import api
 from .errors import StithyError
+from .model.quantities import MEASURES
 from .project import units
 from .read.band import Bands
+from .reading_rows import MORE, named_line, with_quantity
 from .terminal import show_table
 
 WHAT = {
@@ -17,8 +19,12 @@ WHAT = {
     "walls": 'heat, temperatures and forces at every wall: parts, and sides such as "Duct z-"',
     "wall": "NAME: one wall (all: the sum of all); with --along x layer by layer",
     "at": '"X, Y, Z mm" ...: values at points',
-    "line": '"X, Y, Z mm" "X, Y, Z mm": values along a line; --points N',
+    "line": '"X, Y, Z mm" "X, Y, Z mm": values along a line, or NAME: one of the project; --points N',
     "plane": 'AXIS "POSITION mm" ...: area, flow, mean pressure, bulk temperature of each fluid space',
+    "watches": "every watch of the project with its band",
+    "value": 'QUANTITY: one number; --of "NAME; NAME" (parts, fluids, openings, sections), --measure MEAN',
+    "path": "where heat goes: from every part and fluid to each neighbour, opening and side",
+    "streams": "fluids that something flows through: flow, temperatures in and out, heat taken, and what two exchange",
     "drive": "pressure gradient, mass flow and temperature rise per pitch of a driven periodic flow",
     "history": "every iteration or time step: residuals, the hottest temperature of every part, flow in and pressure "
     "at every opening",
@@ -72,6 +78,9 @@ def arguments(parser) -> None:
     parser.add_argument(
         "--time", default="", help="for runs in time: the kept instant nearest to this, for example 30 s"
     )
+    parser.add_argument("--of", default="", help="for value: what it is of, names with semicolons between")
+    parser.add_argument("--measure", default="", help=f"for value: {', '.join(MEASURES)}")
+    parser.add_argument("--quantity", default="", help="for at and line: other quantities, or a formula")
     parser.add_argument("--json", action="store_true", help="JSON in SI units, temperatures in K")
 
 
@@ -95,6 +104,8 @@ def _rows(project, a):
         return trust_rows(project.summary(a.layout))
     q = project.read(a.layout, units.to_si(a.time, "time") if a.time else None)
     given = a.arguments
+    if a.what in MORE:
+        return MORE[a.what](project, q, a)
     if a.what == "parts":
         bands = Bands(project.result(a.layout).summary)
         return _named({n: _banded(bands.temperature(n)) | row for n, row in q.parts().items()})
@@ -110,10 +121,14 @@ def _rows(project, a):
     if a.what == "at":
         _need(given, 1, 'at "10, 5, 2 mm"')
         points = [units.vector(x, "length", 3) for x in given]
-        return [{"x": x[0], "y": x[1], "z": x[2], **row} for x, row in zip(points, q.at(points), strict=True)]
+        rows = [{"x": x[0], "y": x[1], "z": x[2], **row} for x, row in zip(points, q.at(points), strict=True)]
+        return with_quantity(rows, points, q, a.quantity)
+    if a.what == "line" and len(given) == 1:
+        return named_line(project, q, a)
     if a.what == "line":
         _need(given, 2, 'line "0, 5, 2 mm" "100, 5, 2 mm"')
-        return q.line(*(units.vector(x, "length", 3) for x in given[:2]), a.points)
+        rows = q.line(*(units.vector(x, "length", 3) for x in given[:2]), a.points)
+        return with_quantity(rows, [(r["x"], r["y"], r["z"]) for r in rows], q, a.quantity)
     if a.what == "plane":
         _need(given, 2, 'plane x "30 mm"')
         if given[0] not in ("x", "y", "z"):
@@ -210,6 +225,8 @@ def _flat(row: dict) -> dict:
 def _text(key: str, value) -> str:
     if isinstance(value, str):
         return value
+    if value is None or value != value:
+        return "-"
     unit = _unit(key)
     if unit == "degC" and "rise" not in key:
         return f"{value - 273.15:.4f}"

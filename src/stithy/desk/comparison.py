@@ -6,7 +6,7 @@ from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QLabel, QVBoxLayout,
 
 from ..model.mass import mass
 from ..weigh.limits import FAILS, MEETS
-from ..weigh.table import band_of, equals
+from ..weigh.table import equals, watch_text, with_band
 from . import look
 from .session import Session
 from .tables import fill, plain_table
@@ -57,7 +57,9 @@ class Comparison(QWidget):
         self.names = [s.layout for s in ranking]
         limits = self._limits(ranking)
         heads = [f"{name}\n{most}" if most else name for name, most in limits.items()]
-        fill(self.table, (*_HEADS, *heads), [list(self._cells(s, limits)) for s in ranking], words=3, height=25)
+        watches = list(dict.fromkeys(x.watch.name for s in ranking for x in s.watches if x.watch.name not in limits))
+        rows = [list(self._cells(s, limits, watches)) for s in ranking]
+        fill(self.table, (*_HEADS, *heads, *watches), rows, words=3, height=25)
         said = equals(ranking)
         self.equals.setText(" ".join(said))
         self.equals.setVisible(bool(said))
@@ -69,24 +71,19 @@ class Comparison(QWidget):
         """Every limit's name and what the head of its column says of it: nothing where layouts differ."""
         out: dict[str, str] = {}
         for m in (m for s in ranking for m in s.margins):
-            text = "≤ {} {}".format(*_bound(m))
+            text = f"{'≥' if m.bound.least else '≤'} {m.bound_text()}"
             out[m.bound.name] = text if out.get(m.bound.name, text) == text else ""
         return out
 
     @staticmethod
-    def _cells(s, limits):
+    def _cells(s, limits, watches):
         worst, drop, known = s.worst, s.pressure_drop, s.summary is not None
-        unit = "" if worst is None else "K" if worst.bound.quantity == "temperature" else "Pa"
         verdict = {MEETS: "meets all", "": "not known"}.get(s.verdict, s.verdict)
         if s.state == "faulty":
             verdict = f"{len(s.problems)} to settle"
         yield s.layout, False
         yield verdict, s.verdict == FAILS or s.state == "faulty"
-        yield (
-            (f"{worst.margin:+.1f}{band_of(worst)} {unit}, {worst.bound.name}", worst.verdict == FAILS)
-            if worst
-            else ("", False)
-        )
+        yield ((f"{with_band(worst)}, {worst.bound.name}", worst.verdict == FAILS) if worst else ("", False))
         yield (f"{drop:.1f}" if drop is not None else "–"), False
         yield (f"{s.through_flow * 3600:.1f}" if known else ""), False
         yield (f"{s.fan_power:.3f}" if known else ""), False
@@ -99,14 +96,7 @@ class Comparison(QWidget):
             if m is None or m.value is None:
                 yield "–", False
                 continue
-            most, unit = _bound(m)
-            value = m.value - 273.15 if m.bound.quantity == "temperature" else m.value
-            told = f"{value:.1f}{band_of(m)}"
-            yield told if head else f"{told} / {most} {unit}", m.verdict == FAILS
-
-
-def _bound(m) -> tuple[str, str]:
-    """A limit as it is shown: number and unit."""
-    return (
-        (f"{m.bound.most - 273.15:.0f}", "°C") if m.bound.quantity == "temperature" else (f"{m.bound.most:.0f}", "Pa")
-    )
+            told = f"{m.value_text()}{m.band_words()}"
+            yield told if head else f"{told} / {m.bound_text()}", m.verdict == FAILS
+        for name in watches:
+            yield watch_text(s, name), False

@@ -183,7 +183,7 @@ def value_of(session: Session, row, what: str) -> tuple[str, bool]:
     standing = session.standing()
     summary = standing.summary
     if what in ("watched", "hand", "watch margin"):
-        return "", False
+        return _watch_value(session, row, what)
     if what == "now":
         state = session.run_state
         if state.layout == session.layout and state.history and row.name in state.watches:
@@ -193,18 +193,13 @@ def value_of(session: Session, row, what: str) -> tuple[str, bool]:
     if what == "limit":
         if margin is None:
             return "", False
-        return (
-            f"{margin.bound.most - 273.15:.0f} °C"
-            if margin.bound.quantity == "temperature"
-            else f"{margin.bound.most:.0f} Pa"
-        ), False
+        return margin.bound_text(), False
     if summary is None:
         return "", False
     if what == "margin":
         if margin is None or margin.margin is None:
             return "", False
-        unit = "K" if margin.bound.quantity == "temperature" else "Pa"
-        return f"{margin.margin:.1f} {unit}".replace("-", "−"), margin.verdict == FAILS
+        return margin.margin_text("").replace("-", "−"), margin.verdict == FAILS
     return _result_value(summary, row, what), False
 
 
@@ -245,3 +240,17 @@ def _end_value(end: dict | None, fan: dict | None, what: str) -> str:
             else ""
         )
     return shown.text(end["pressure"], "pressure") if end else shown.text(fan["rise"], "pressure") if fan else ""
+
+
+def _watch_value(session: Session, row, what: str) -> tuple[str, bool]:
+    """What a watch came to, what a hand calculation says of it, or how far it is from its bound."""
+    standing = session.standing()
+    found = next((x for x in standing.watches if x.watch.name == row.name), None)
+    if what == "watch margin":
+        margin = next((m for m in standing.margins if m.bound.name == row.name and m.value is not None), None)
+        return (margin.margin_text("").replace("-", "−"), margin.verdict == FAILS) if margin else ("", False)
+    if found is None or what == "hand":
+        return "", False
+    if found.banded is None:
+        return "–", False
+    return shown.with_band(found.banded.value, found.banded.band, found.dimension).replace("-", "−"), False

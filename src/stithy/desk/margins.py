@@ -6,7 +6,6 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QBrush, QColor, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QLabel, QScrollArea, QVBoxLayout, QWidget
 
-from ..read.band import band_text
 from ..weigh.limits import CLOSE, FAILS, MEETS
 from . import look
 from .session import Session
@@ -42,11 +41,9 @@ class Tile(QWidget):
         if self.verdict():
             text += f", {self.verdict()}"
         if margin.on_grid is not None and margin.band is not None:
-            shift = 273.15 if margin.bound.quantity == "temperature" else 0.0
             text += (
-                f"\n{margin.on_grid - shift:.1f} on this grid; the value is carried on to ever finer ones, the band "
-                "tells how far it "
-                "may be off"
+                f"\n{margin.value_text(margin.on_grid)} on this grid; the value is carried on to ever finer ones, "
+                "the band tells how far it may be off"
             )
         self.setToolTip(text + ("\nclick to fly to its hottest place" if margin.spot else ""))
         self.setAccessibleName(text)
@@ -64,16 +61,11 @@ class Tile(QWidget):
 
     def value_text(self) -> str:
         """The value as shown."""
-        v = self.value()
-        if v is None:
-            return "no result"
-        return f"{v - 273.15:.1f}" if self.margin.bound.quantity == "temperature" else look.minus(f"{v:.1f}")
+        return look.minus(self.margin.value_text(self.value()))
 
     def band_text(self) -> str:
         """The band as shown beside a stored value."""
-        if self.live is not None or self.margin.band is None or self.margin.value is None:
-            return ""
-        return f" ± {band_text(self.margin.band)}"
+        return self.margin.band_words() if self.live is None else ""
 
     def verdict(self) -> str:
         """The verdict on a stored value; of a live one nothing is said."""
@@ -81,8 +73,7 @@ class Tile(QWidget):
 
     def bound_text(self) -> str:
         """The bound with its unit."""
-        b = self.margin.bound
-        return f"{b.most - 273.15:.0f} °C" if b.quantity == "temperature" else f"{b.most:.0f} Pa"
+        return ("≥ " if self.margin.bound.least else "") + self.margin.bound_text()
 
     def paintEvent(self, event):  # noqa: N802
         p = QPainter(self)
@@ -91,7 +82,8 @@ class Tile(QWidget):
         span = m.bound.most - m.reference
         share = (v - m.reference) / span if v is not None and span > 0 else 0.0
         verdict = self.verdict()
-        over = verdict == FAILS if verdict else v is not None and v > m.bound.most
+        beyond = v is not None and (v < m.bound.most if m.bound.least else v > m.bound.most)
+        over = verdict == FAILS if verdict else beyond
         p.setFont(look.font(13, 500))
         p.setPen(QColor(look.INK))
         right = f" / {self.bound_text()}"
@@ -118,7 +110,9 @@ class Tile(QWidget):
         bar = QRectF(0, 24, w, 8)
         p.fillRect(bar, QColor(look.HAIR))
         fill = QRectF(0, 24, min(max(share, 0.0), 1.12) * full, 8)
-        p.fillRect(fill, QColor(look.EMBER if over else look.STRAW if share > 0.9 else look.SLATE))
+        p.fillRect(
+            fill, QColor(look.EMBER if over else look.STRAW if share > 0.9 and not m.bound.least else look.SLATE)
+        )
         if over:
             p.fillRect(fill, QBrush(QColor("#8E3510"), Qt.BrushStyle.BDiagPattern))
         if self.band_text() and span > 0:
@@ -136,7 +130,7 @@ class Tile(QWidget):
         p.setPen(QPen(QColor(look.INK2), 1))
         for other in self.others:
             if other.value is not None:
-                x = int(min(max(other.share, 0.0), 1.12) * full)
+                x = int(min(max(other.along, 0.0), 1.12) * full)
                 p.drawLine(x, 33, x, 38)
         p.end()
 
@@ -147,8 +141,7 @@ class Tile(QWidget):
         draw_mark(p, verdict, 1, 41)
         p.setFont(look.font(12, 500 if verdict != MEETS else 400))
         p.drawText(QRectF(14, 37, w, 16), Qt.AlignmentFlag.AlignLeft, verdict)
-        unit = "K" if m.bound.quantity == "temperature" else "Pa"
-        p.drawText(QRectF(0, 37, w, 16), Qt.AlignmentFlag.AlignRight, look.minus(f"{m.margin:+.1f} {unit}"))
+        p.drawText(QRectF(0, 37, w, 16), Qt.AlignmentFlag.AlignRight, look.minus(m.margin_text()))
 
 
 class Margins(QWidget):

@@ -8,7 +8,6 @@ from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from ..model.mass import mass
-from ..read.band import band_text
 from ..weigh.compare import Standing
 from ..weigh.limits import FAILS, MEETS
 from . import look
@@ -158,10 +157,9 @@ class Card(QWidget):
             return [[(f"{len(s.problems)} to settle", True, True)]]
         if worst is None:
             return [[("no limits to judge it by" if s.summary else "press Run to solve it", False, False)]]
-        unit = "K" if worst.bound.quantity == "temperature" else "Pa"
-        band = [] if worst.band is None else [(f"± {band_text(worst.band)}", False, False)]
+        band = [(worst.band_words().strip(), False, False)] if worst.band is not None else []
         lines = [
-            [("worst", False, False), (look.minus(f"{worst.margin:.1f} {unit}"), True, worst.verdict == FAILS), *band],
+            [("worst", False, False), (look.minus(worst.margin_text("")), True, worst.verdict == FAILS), *band],
             [(f"at {worst.bound.name}", False, False)],
         ]
         drop = s.pressure_drop

@@ -47,6 +47,7 @@ from .vectors import Vectors
 from .streamlines import Streamlines
 from .line import LineRow
 from .flag import Flag
+from .watch import WatchRow
 from .view import View
 from .run import RunRow
 
@@ -94,4 +95,5 @@ __all__ = [
     "View",
     "WallFan",
     "WallPatch",
+    "WatchRow",
 ]

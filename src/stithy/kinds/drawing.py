@@ -202,8 +202,13 @@ def begun(document: Document) -> Document:
     from .surface import Surface
     from .vectors import Vectors
 
-    rows: list[Row] = []
-    for make, cells in ((Section, {}), (Surface, {}), (Vectors, {"shown": "off"}), (Streamlines, {"shown": "off"})):
-        title = make.model_fields["kind"].default.capitalize()
-        rows.append(make(name=edits.free_name(document, title + ("s" if make is Surface else "")), **cells))
+    def name(wanted: str) -> str:
+        return edits.free_name(document, wanted)
+
+    rows: list[Row] = [
+        Section(name=name("Section")),
+        Surface(name=name("Surfaces")),
+        Vectors(name=name("Vectors"), shown="off"),
+        Streamlines(name=name("Streamlines"), shown="off"),
+    ]
     return document.model_copy(update={"rows": (*document.rows, *rows)})

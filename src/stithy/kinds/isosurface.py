@@ -6,6 +6,7 @@ from typing import Annotated, Literal
 
 from ..model import drawn
 from ..model.quantities import QUANTITIES
+from ..project import units
 from ..project.kind import READ, Cell, Row, Text, register
 from ..project.reader import Reader
 from ..project.references import listed
@@ -38,10 +39,8 @@ def read(r: Reader, row: Isosurface) -> drawn.Isosurface:
         r.note(row, "where", f"“{row.where}” lives on walls.", "Choose a quantity of cells.")
     painted = row if row.text("quantity") else row.model_copy(update={"quantity": of.name})
     parts = [p for p in listed(row.text("at")) if p]
-    unit = d.units.unit_of(parts[-1]) if parts else ""
-    values = tuple(
-        d.value(r, row, "at", p if d.units.unit_of(p) else f"{p} {unit}".strip(), of.dimension) for p in parts
-    )
+    unit = units.unit_of(parts[-1]) if parts else ""
+    values = tuple(d.value(r, row, "at", p if units.unit_of(p) else f"{p} {unit}".strip(), of.dimension) for p in parts)
     return drawn.Isosurface(row.name, d.on(row), d.paint(r, painted), of, values)
 
 

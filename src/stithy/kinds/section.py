@@ -44,11 +44,12 @@ def read(r: Reader, row: Section) -> drawn.Section:
     paint = d.paint(r, row)
     if paint.quantity.place != "cells":
         r.note(row, "quantity", f"“{row.quantity}” lives on walls.", "Draw it on a surface, or choose another.")
-    axis, normal = None, (0.0, 1.0, 0.0)
+    axis: int | None = None
+    normal: drawn.Point = (0.0, 1.0, 0.0)
     across = row.text("across")
     if across in AXES:
         axis = AXES.index(across)
-        normal = tuple(float(a == axis) for a in range(3))
+        normal = float(axis == 0), float(axis == 1), float(axis == 2)
     else:
         x, y, z = r.vector(row, "across", "ratio", 3, 0.0)
         size = (x * x + y * y + z * z) ** 0.5

@@ -43,7 +43,9 @@ class Streamlines(Row):
 
 def read(r: Reader, row: Streamlines) -> drawn.Streamlines:
     """The streamlines."""
-    text, points, source = row.text("source"), (), ()
+    text = row.text("source")
+    points: tuple[drawn.Point, ...] = ()
+    source: tuple[str, ...] = ()
     known = r.names_of("opening", "flow device", "fan", "section", "line")
     first = text.split(";")[0].strip()
     if first and first not in known and len(units.split(first)) == 3:

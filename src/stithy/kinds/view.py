@@ -36,14 +36,14 @@ def read(r: Reader, row: View) -> drawn.View | None:
         if not any(p.row == row.name for p in r.problems):
             r.note(row, "camera", "needs three points.", "Look at the model as you want it and keep the view again.")
         return None
-    up = tuple(1e3 * x for x in points[2])
+    x, y, z = (1e3 * c for c in points[2])
     angle = r.value(row, "angle", "angle", 0.42, above=0.01, most=2.9)
 
     def some(key: str) -> tuple[str, ...]:
         return tuple(p for p in listed(row.text(key)) if p in r.by_name)
 
     return drawn.View(
-        row.name, points[0], points[1], up, angle * 57.29577951, some("shows"), some("hidden"), some("through")
+        row.name, points[0], points[1], (x, y, z), angle * 57.29577951, some("shows"), some("hidden"), some("through")
     )
 
 

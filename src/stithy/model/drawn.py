@@ -138,3 +138,19 @@ class View:
     shown: tuple[str, ...] = ()
     hidden: tuple[str, ...] = ()
     through: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Watch:
+    """One number of a result: a ``quantity`` (its name or a formula of watches) ``of`` what has these names, or at
+    ``points`` (m), by a ``measure`` ("" means the usual one); ``least`` and ``most`` (SI) bound it."""
+
+    name: str
+    quantity: str
+    dimension: str
+    of: tuple[str, ...] = ()
+    points: tuple[Point, ...] = ()
+    measure: str = ""
+    least: float | None = None
+    most: float | None = None
+    references: References = field(default_factory=References)

@@ -58,10 +58,18 @@ class RunSettings:
 
 @dataclass(frozen=True)
 class Limit:
-    """An upper bound: quantity "temperature" (K) or "pressure drop" (Pa)."""
+    """A bound from above, or (``least``) from below: on "temperature" (K), "pressure drop" (Pa), or any watched
+    quantity of a ``dimension``."""
 
     name: str
     quantity: str
     of: str
     to: str
     most: float
+    least: bool = False
+    dimension: str = ""
+
+    @property
+    def measured(self) -> str:
+        """The dimension of what it bounds."""
+        return self.dimension or ("temperature" if self.quantity == "temperature" else "pressure")

@@ -99,6 +99,24 @@ _LIST = [
 ]
 #: all quantities by name
 QUANTITIES: dict[str, Quantity] = {q.name: q for q in _LIST}
+#: what can be watched beside them: dimension and meaning
+WATCHED: dict[str, tuple[str, str]] = {
+    "mass flow": ("mass flow", "into an opening, along a fan, or through a section"),
+    "volume flow": ("volume flow", "into an opening, along a fan, or through a section"),
+    "heat": ("power", "carried out by an opening, or given by a part to all that is about it"),
+    "pressure drop": ("pressure", "static pressure of one opening less that of a second; or the rise of a fan"),
+    "fan power": ("power", "air power of a fan, or of all"),
+    "evenness": ("ratio", "of the flow through an opening or section: 1 is even, 0 all through one place"),
+    "duty": ("power", "heat that the hotter of two streams gives to the colder one"),
+    "effectiveness": ("ratio", "duty over the most that the two streams could exchange"),
+    "UA": ("conductance", "duty over the logarithmic mean difference in counter-flow"),
+    "NTU": ("ratio", "UA over the lesser capacity flow"),
+    "LMTD": ("temperature difference", "logarithmic mean temperature difference in counter-flow"),
+    "heat left over": ("power", "what the energy balance does not close by"),
+    "mass left over": ("mass flow", "sum of what enters by all openings"),
+}
+#: how a watch takes one number from many
+MEASURES = ("max", "min", "mean", "area mean", "mass mean", "volume mean", "sum", "spread", "difference")
 #: what a formula may call, on numbers and on whole fields
 _CALLS: dict[str, Callable] = {
     "min": lambda *x: _each(np.minimum, x),

@@ -12,11 +12,13 @@ from .faces import FaceTemperatures
 from .walls import wall_table
 
 
-def solution(p: Prepared, run, last, watched=(), coarse: dict | None = None, walls: bool = True) -> Solution:
+def solution(
+    p: Prepared, run, last, watched=(), coarse: Solution | None = None, walls: bool = True, numbers: dict | None = None
+) -> Solution:
     """Fields, walls and summary of a run; ``last`` its last report, ``watched`` names of its watches, ``coarse`` the
-    numbers on half the counts. Without ``walls``, which cost some time, for checkpoints."""
+    solution on half the counts, ``numbers`` those on it. Without ``walls``, which cost some time, for checkpoints."""
     f, faces = run.fields(), FaceTemperatures(p, run)
-    summary = tables.summary(p, run, last, watched, coarse, faces)
+    summary = tables.summary(p, run, last, watched, numbers, faces)
     return Solution(
         p.case.grid,
         f.temperature,
@@ -34,6 +36,11 @@ def solution(p: Prepared, run, last, watched=(), coarse: dict | None = None, wal
         run.geo.inner(run.flow.rho).copy(),
         wall_table(p, run, faces) if walls else None,
         properties(p, run) if walls else {},
+        {
+            name: [(q.axis, q.outward, q.cells) for q in (p.case.openings[m] for m in pieces)]
+            for name, pieces in zip(p.ends, p.case.ends(), strict=True)
+        },
+        coarse,
     )
 
 

@@ -15,7 +15,7 @@ LEAST = 1e-7
 def heat_path(p: Prepared, run) -> list[dict]:
     """Flows of heat as rows of ``from``, ``to`` and ``heat`` (W, above 0).
 
-    Parts and fluid spaces go by their names; beside them stand "heat load" (what is released in a part), "held"
+    Parts and fluid spaces go by their names (see :func:`space_names`); beside them stand "heat load" (what is released in a part), "held"
     (what holds a part at its temperature), openings, fans in walls, and the surfaces of the outside. The rows of one
     part or space close to what the energy equation leaves over.
     """
@@ -38,7 +38,7 @@ def _regions(p: Prepared) -> tuple[np.ndarray, list[str]]:
     case = p.case
     space = fluid_spaces(case.kind, tuple(map("xyz".index, sorted(case.periodic))), p.built.shut)[0]
     label = np.where(case.kind == FLUID, len(p.parts) + space, np.where(case.kind == VOID, -1, case.part))
-    names = [*p.parts, *(f"fluid space {m + 1}" for m in range(int(space.max(initial=-1)) + 1))]
+    names = [*p.parts, *space_names(p)]
     return np.pad(label, 1, mode="constant", constant_values=-1).ravel(), names
 
 
@@ -54,7 +54,9 @@ def space_names(p: Prepared) -> list[str]:
         home = int(p.built.space_of[first])
         plain = model.enclosures[home].fluid_name if home >= 0 else "fluid"
         out.append(region or plain)
-    return [n if out.count(n) == 1 else f"{n} {out[: m + 1].count(n)}" for m, n in enumerate(out)]
+    taken = {*p.parts, *p.ends}
+    called = [n if out.count(n) == 1 else f"{n} {out[: m + 1].count(n)}" for m, n in enumerate(out)]
+    return [f"fluid space {m + 1}" if n in taken else n for m, n in enumerate(called)]
 
 
 def fluids(p: Prepared) -> dict[str, list[int]]:

@@ -116,10 +116,8 @@ def _chained(v: Values, here: np.ndarray, index: np.ndarray, across: int) -> np.
         fixed = int(index[m, axis]) + up
         pair = []
         for e in (0, 1):
-            node = [0, 0]
-            node[0 if axis == a else 1] = fixed
-            node[1 if axis == a else 0] = int(index[m, along_]) + e
-            pair.append((node[0], node[1]))
+            free = int(index[m, along_]) + e
+            pair.append((fixed, free) if axis == a else (free, fixed))
         both.append(pair)
         for node in pair:
             ends.setdefault(node, []).append(len(both) - 1)

@@ -90,6 +90,11 @@ class Bands:
         """Volume flow (m3/s): inward through an opening, or along a fan inside."""
         return self._of("ends" if name in self.fine["ends"] else "fans", name, "volume_flow")
 
+    def estimate(self, value: float, other: float | None, size: float) -> Banded:
+        """Any number of the result, with what the coarser grid has for it (``other``); ``size`` is what the model's own
+        range is a part of."""
+        return self._estimate(value, other, 0.0, size, size * self.open)
+
     def _of(self, table: str, name: str, key: str) -> Banded | None:
         x = self.fine[table].get(name)
         if x is None:

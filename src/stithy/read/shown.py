@@ -123,3 +123,17 @@ def text(value: float, dimension: str, digits: int = 4, with_unit: bool = True) 
     shown = float(convert(value, dimension))
     told = f"{shown:.1f}" if dimension.startswith("temperature") and np.isfinite(shown) else number(shown, digits)
     return f"{told} {symbol(dimension)}".rstrip() if with_unit else told
+
+
+def band(value: float, dimension: str) -> str:
+    """A band (SI) as it is told beside a value: never as nothing."""
+    x = span(value, "temperature difference" if dimension == "temperature" else dimension)
+    return f"{max(x, 0.1):.1f}" if dimension.startswith(("temperature", "pressure")) else number(x, 2)
+
+
+def with_band(value: float, band_: float | None, dimension: str) -> str:
+    """A value (SI) with its band and unit, as "61.4 ± 0.6 °C"."""
+    told = text(value, dimension, with_unit=False)
+    if band_ is not None:
+        told += f" ± {band(band_, dimension)}"
+    return f"{told} {symbol(dimension)}".rstrip()

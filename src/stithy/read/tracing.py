@@ -8,6 +8,7 @@ takes have a closed form (Pollock 1988).
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 from numba import njit
@@ -38,13 +39,12 @@ class Traced:
 
 def trace(s: Solution, seeds, way: str = "both", most: int = MOST_POINTS) -> Traced:
     """Lines through ``seeds`` (n, 3) m: with the flow ("onward"), against it ("back") or both. Seeds that lie in no
-    fluid give none."""
+    fluid give none; at a periodic side a line ends."""
     seeds = np.atleast_2d(np.asarray(seeds, float))
     lines = tuple(np.ascontiguousarray(x, float) for x in s.grid.lines)
     faces = tuple(np.ascontiguousarray(x, float) for x in (s.u, s.v, s.w))
     fluid = np.ascontiguousarray(s.kind == FLUID)
-    wraps = np.array([a in s.summary.get("periodic", ()) for a in "xyz"])
-    del wraps  # a periodic line ends at the side: the picture shows one piece
+    walk: Any = _one
     points, times, starts = [], [], [0]
     room, when = np.empty((most, 3)), np.empty(most)
     for seed in seeds:
@@ -52,7 +52,7 @@ def trace(s: Solution, seeds, way: str = "both", most: int = MOST_POINTS) -> Tra
         for sign in (-1.0, 1.0):
             if (sign < 0 and way == "onward") or (sign > 0 and way == "back"):
                 continue
-            n = _one(seed, sign, *lines, *faces, fluid, room, when)
+            n = walk(seed, sign, *lines, *faces, fluid, room, when)
             pieces.append((room[:n].copy(), sign * when[:n].copy()))
         line = [(p[::-1], t[::-1]) if m == 0 and way != "onward" else (p, t) for m, (p, t) in enumerate(pieces)]
         if len(line) == 2 and len(line[0][0]) and len(line[1][0]):

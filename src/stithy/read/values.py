@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from itertools import count
+from typing import Any
 
 import numpy as np
 
@@ -44,7 +45,8 @@ class Values:
         self.grid, self.ambient = solution.grid, float(solution.summary["ambient"])
         self.fluid, self.live = solution.kind == FLUID, solution.kind != VOID
         #: unlike that of all other solutions' values, and what readers keep with them
-        self.serial, self.cache = next(_SERIAL), {}
+        self.serial = next(_SERIAL)
+        self.cache: dict[str, Any] = {}
         self._kept: dict[str, np.ndarray] = {}
         self._walls: WallTable | None = None
 

@@ -21,8 +21,13 @@ STEPS = {"temperature": 0.1, "pressure": 0.05, "u": 0.01, "v": 0.01, "w": 0.01}
 BITS = 5
 
 
-def write_fields(f: h5py.File, s: Solution, packed: bool = False) -> None:
-    """Write a solution's arrays; ``packed``: to look at only, in a fifth of the room, rounded to :data:`STEPS`."""
+def write_fields(f: h5py.Group, s: Solution, packed: bool = False) -> None:
+    """Write a solution's arrays, and those of the coarser grid; ``packed``: to look at only, in a fifth of the room,
+    rounded to :data:`STEPS`."""
+    if s.coarse is not None:
+        group = f.create_group("coarse")
+        group.attrs["summary"] = json.dumps(s.coarse.summary)
+        write_fields(group, s.coarse, packed)
     kind = "f8" if s.grid.cells < PRECISE else "f4"
 
     def put(name, values, as_):
@@ -52,6 +57,10 @@ def write_fields(f: h5py.File, s: Solution, packed: bool = False) -> None:
             put(f"instants/{m:05d}/{name}", getattr(instant.fields, name), kind)
         _put_walls(put, f"instants/{m:05d}/", instant.faces, instant.walls, kind)
     _put_walls(put, "", s.faces, s.walls, kind)
+    for number, (name, pieces) in enumerate(s.ends.items()):
+        for m, (axis, outward, cells) in enumerate(pieces):
+            f[f"ends/{number}-{m}"] = np.asarray(cells, "i4").reshape(-1, 3)
+            f[f"ends/{number}-{m}"].attrs.update({"name": name, "axis": axis, "outward": outward})
     for name in ("kind", "part"):
         put(name, getattr(s, name), getattr(s, name).dtype)
     f.attrs["parts"] = json.dumps(s.parts)
@@ -93,7 +102,7 @@ def _put_walls(put: Callable, where: str, faces: dict, walls: Walls | None, kind
         put(f"{where}walls/{name}", getattr(walls, name), kind if as_ == "f" else as_)
 
 
-def read_fields(f: h5py.File, info: dict) -> Solution | None:
+def read_fields(f: h5py.Group, info: dict) -> Solution | None:
     """The solution in an open file, where it belongs to the summary and fits together; else None."""
     shape = shape_of(f) if good_links(f) else None
     if shape is None or int(np.prod(shape)) != info["cells"]:
@@ -140,9 +149,34 @@ def read_fields(f: h5py.File, info: dict) -> Solution | None:
         faces=_faces(f),
         density=density,
         properties=properties,
+        ends=_ends(f, shape),
+        coarse=_coarse(f),
         walls=_walls(f, names, kind.size),
         **arrays,
     )
+
+
+def _ends(f: h5py.Group, shape: tuple[int, ...]) -> dict:
+    """The pieces of openings; those that do not fit to the grid are left out."""
+    out: dict = {}
+    for x in sorted(f.get("ends", {}).values(), key=lambda x: x.name):
+        cells = x[:] if isinstance(x, h5py.Dataset) and x.ndim == 2 and x.shape[1] == 3 else np.zeros((0, 3), int)
+        if "name" in x.attrs and ((cells >= 0) & (cells < shape)).all():
+            piece = int(x.attrs["axis"]), int(x.attrs["outward"]), cells.astype(int)
+            out.setdefault(str(x.attrs["name"]), []).append(piece)
+    return out
+
+
+def _coarse(f: h5py.Group) -> Solution | None:
+    """The solution on the coarser grid, where there is one that fits together."""
+    group = f.get("coarse")
+    if not isinstance(group, h5py.Group):
+        return None
+    try:
+        info = json.loads(group.attrs["summary"])
+        return read_fields(group, info) if isinstance(info, dict) else None
+    except (KeyError, ValueError, TypeError):
+        return None
 
 
 def _fields(group: h5py.Group) -> Fields:

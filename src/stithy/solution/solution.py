@@ -90,7 +90,8 @@ class Solution:
     empty where not known.
     walls : None where not known. instants : kept moments of a run in time. properties : cells of "conductivity x", "y",
     "z" (W/m/K, molecular in fluids), "viscosity" (Pa s) and "effective viscosity" as they were used last; empty in
-    results of before these were kept.
+    results of before these were kept. ends : by the names of openings their pieces, each (axis, +1 or -1: outward,
+    cells (n, 3) behind them). coarse : the same layout on a grid of half the counts, None where there is none.
     """
 
     grid: Grid
@@ -109,6 +110,8 @@ class Solution:
     density: np.ndarray | None = None
     walls: Walls | None = None
     properties: dict = field(default_factory=dict)
+    ends: dict[str, list[tuple[int, int, np.ndarray]]] = field(default_factory=dict)
+    coarse: Solution | None = None
 
     @property
     def fields(self) -> Fields:

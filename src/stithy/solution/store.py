@@ -230,6 +230,27 @@ def load(project: Path, layout: str, key: str = "", spare: bool = False) -> Solu
         return None
 
 
+def worked_out(project: Path, key: str) -> dict:
+    """Numbers that were worked out from a result and kept beside it; those of another state of it do not count."""
+    found = _whole(project, key)
+    try:
+        data = json.loads((found[1] / "worked_out.json").read_text(encoding="utf-8")) if found else {}
+        good = isinstance(data, dict) and data.get("of") == (found[0]["digest"] if found else "")
+        return data["numbers"] if good and all(isinstance(x, dict) for x in data["numbers"].values()) else {}
+    except (OSError, ValueError, KeyError, AttributeError, RecursionError):
+        return {}
+
+
+def keep_worked_out(project: Path, key: str, numbers: dict) -> None:
+    """Keep such numbers; nothing where that cannot be done."""
+    found = _whole(project, key)
+    with suppress(OSError, FileProblem, ValueError):
+        if found is not None:
+            _own(project, found[1])
+            data = {"of": found[0]["digest"], "numbers": worked_out(project, key) | numbers}
+            write_atomic(found[1] / "worked_out.json", json.dumps(data).encode())
+
+
 def history(project: Path, layout: str, key: str = "") -> dict[str, np.ndarray] | None:
     """The stored history: columns by their heads, or None when there is none that can be read."""
     found = (_whole(project, key) if key else None) or _whole(project, last_key(project, layout))

@@ -17,7 +17,9 @@ from ..mesh.build import predict, settled
 from ..mesh.rule import halved
 from ..model import Model
 from ..outcome import tables
+from ..outcome.extract import solution
 from ..setup.prepare import Prepared, prepare
+from ..solution.solution import Solution
 from .steady import Fields, Progress, Settings, Steady
 from .transfer import between_sheets, transfer
 
@@ -28,11 +30,13 @@ SEQUENCE = 30_000
 @dataclass
 class Climb:
     """What the coarser grids gave: ``fields`` of the last one on its grid (``prepared``), its ``numbers`` where it came
-    to its end, how many ``iterations`` they took in all, and whether the run was ``stopped`` meanwhile."""
+    to its end and its whole ``solution``, how many ``iterations`` they took in all, and whether the run was ``stopped``
+    meanwhile."""
 
     fields: Fields | None = None
     prepared: Prepared | None = None
     numbers: dict | None = None
+    solution: Solution | None = None
     iterations: int = 0
     stopped: bool = False
 
@@ -125,6 +129,7 @@ class Rungs:
             end = run.run(tell)
             if not done.stopped:
                 done.numbers = tables.numbers(p, run) | {"cells": p.case.grid.cells, "settled": bool(end.settled)}
+                done.solution = solution(p, run, end, self.watch_names)
         else:
             while tell(run.step()) and not run.loop_settled() and run.iteration < s.most:
                 pass

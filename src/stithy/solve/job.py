@@ -60,7 +60,7 @@ class Job:
         self.model = resolve(document, layout)
         self.key = self.model.key()
         self.prepared = prepare(self.model)
-        self.start = self.numbers = None
+        self.start = self.numbers = self.coarse = None
         potential = self.model.run.start == "potential flow"
         if self.model.run.start and not potential and self.project is not None:
             self.start = self._other_start(self.model.run.start)
@@ -69,7 +69,7 @@ class Job:
                 old = None if self.start else store.load(self.project, layout, self.key, spare)
                 self.start = self.start or start_fields(self.prepared, old)
                 if old is not None and old.summary["key"] == self.key:
-                    self.numbers = old.summary.get("coarse")
+                    self.numbers, self.coarse = old.summary.get("coarse"), old.coarse
         settings = Settings(
             most=self.model.run.iterations,
             momentum=self.model.run.residual,
@@ -167,7 +167,7 @@ class Job:
         own = self.run_.case
         start = None if self.start is None else (self.start, own.grid, own.kind)
         climb = self.rungs.climb(hear, began, start)
-        self.numbers = climb.numbers
+        self.numbers, self.coarse = climb.numbers, climb.solution
         if start is None and climb.fields is not None:
             at = climb.prepared.case
             parted = between_sheets(at, own)
@@ -183,7 +183,8 @@ class Job:
 
     def result(self, last: Progress | None = None, walls: bool = True) -> Solution:
         """The present solution; ``last`` is the run's last report."""
-        return solution(self.prepared, self.run_, last or self.run_.history[-1], self.watch_names, self.numbers, walls)
+        last, coarse = last or self.run_.history[-1], self.coarse if walls else None
+        return solution(self.prepared, self.run_, last, self.watch_names, coarse, walls, self.numbers)
 
     def keep(self, last: Progress) -> Solution:
         """Store the present solution, if there is a project folder."""

@@ -12,13 +12,16 @@ from ..mesh.build import fits, predict
 from ..model import Model
 from ..project.document import Document
 from ..read.band import Bands
+from ..read.watches import Watched
 from ..solution import store
 from .limits import CLOSE, FAILS, MEETS, Margin, margins
+from .watched import watched_of
 
 
 @dataclass(frozen=True)
 class Standing:
-    """One layout in the comparison. ``state`` is "current", "out of date", "missing" or "faulty"."""
+    """One layout in the comparison. ``state`` is "current", "out of date", "missing" or "faulty"; ``watches``:
+    what the layout's watches came to."""
 
     layout: str
     state: str
@@ -26,6 +29,7 @@ class Standing:
     model: Model | None
     summary: dict | None
     problems: tuple = ()
+    watches: tuple[Watched, ...] = ()
 
     @cached_property
     def size(self) -> tuple[tuple[int, int, int], int, float]:
@@ -111,7 +115,8 @@ def standing(document: Document, project: Path | None, layout: str) -> Standing:
         state = "missing"
     else:
         state = "current" if info["key"] == key else "out of date"
-    return Standing(layout, state, tuple(margins(model, info)), model, info)
+    watches = tuple(watched_of(document, project, layout, info)) if info is not None and project else ()
+    return Standing(layout, state, tuple(margins(model, info, watches)), model, info, (), watches)
 
 
 def weigh(document: Document, project: Path | None) -> list[Standing]:

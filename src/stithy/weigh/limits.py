@@ -2,18 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ..model import Limit, Model
+from ..read import shown
 from ..read.band import Bands
+from ..read.watches import Watched
 
 MEETS, FAILS, CLOSE = "meets", "fails", "too close to call"
 
 
 @dataclass(frozen=True)
 class Margin:
-    """A limit with its value (None without a result) and the ``band`` it may be off (None: not known). Temperatures K,
-    pressures Pa; ``spot`` m, or None."""
+    """A limit with its value (None without a result) and the ``band`` it may be off (None: not known), SI, temperatures
+    K; ``spot`` m, or None."""
 
     bound: Limit
     value: float | None
@@ -33,20 +36,66 @@ class Margin:
 
     @property
     def margin(self) -> float | None:
-        """Limit minus value."""
-        return None if self.value is None else self.bound.most - self.value
+        """Limit minus value; of a bound from below value minus limit."""
+        if self.value is None:
+            return None
+        return self.value - self.bound.most if self.bound.least else self.bound.most - self.value
 
     @property
     def share(self) -> float:
-        """How much of the way from the reference (ambient, or no pressure) to the limit is used; 1 is at the limit."""
+        """How much of the way from the reference (ambient, or nothing) to the limit is used; 1 is at the limit, more is
+        beyond. Of a bound from below: the bound over the value."""
         if self.value is None:
             return 0.0
         span = self.bound.most - self.reference
+        if self.bound.least:
+            above = self.value - self.reference
+            return span / above if above > 0 and span > 0 else 2.0
         return (self.value - self.reference) / span if span > 0 else 2.0
 
+    @property
+    def along(self) -> float:
+        """Its value on the way from the reference to the bound: 1 is at the bound."""
+        span = self.bound.most - self.reference
+        return (self.value - self.reference) / span if self.value is not None and span > 0 else 0.0
 
-def margins(model: Model, summary: dict | None) -> list[Margin]:
-    """All limits of a layout, worst first."""
+    @property
+    def difference(self) -> str:
+        """The dimension of differences of its values."""
+        return "temperature difference" if self.bound.measured == "temperature" else self.bound.measured
+
+    @property
+    def unit(self) -> str:
+        """Unit of differences, as it is printed."""
+        return shown.symbol(self.difference)
+
+    def value_text(self, value: float | None = None) -> str:
+        """Its value (or another one) in the unit shown, without that."""
+        value = self.value if value is None else value
+        return "no result" if value is None else shown.text(value, self.bound.measured, with_unit=False)
+
+    def band_words(self) -> str:
+        """ " ± 2.1" in the unit shown, or nothing where no band is known."""
+        if self.band is None or self.value is None:
+            return ""
+        return f" ± {shown.band(self.band, self.bound.measured)}"
+
+    def bound_text(self, with_unit: bool = True) -> str:
+        """Its bound in the unit shown."""
+        text = shown.number(float(shown.convert(self.bound.most, self.bound.measured)))
+        return f"{text} {shown.symbol(self.bound.measured)}".rstrip() if with_unit else text
+
+    def margin_text(self, sign: str = "+") -> str:
+        """Its margin in the unit shown, with its sign."""
+        if self.margin is None:
+            return ""
+        x = shown.span(self.margin, self.difference)
+        told = f"{x:{sign}.1f}" if self.difference.startswith(("temperature", "pressure")) else f"{x:{sign}.3g}"
+        return f"{told} {self.unit}".rstrip()
+
+
+def margins(model: Model, summary: dict | None, watches: Sequence[Watched] = ()) -> list[Margin]:
+    """All limits of a layout, those of watches too, worst first."""
     out: list[Margin] = []
     bands = Bands(summary) if summary else None
     for bound in model.limits:
@@ -59,4 +108,15 @@ def margins(model: Model, summary: dict | None) -> list[Margin]:
             found = bands.drop(bound.of, bound.to) if bound.to else bands.rise(bound.of)
         value, band, on_grid = (found.value, found.band, found.on_grid) if found else (None, None, None)
         out.append(Margin(bound, value, reference, spot, band, on_grid))
+    for x in watches:
+        reference = model.ambient if x.dimension == "temperature" else 0.0
+        for most, least in ((x.watch.most, False), (x.watch.least, True)):
+            if most is None:
+                continue
+            of = x.watch.of[0] if x.watch.of else ""
+            bound = Limit(x.watch.name, x.watch.quantity, of, "", most, least, x.dimension)
+            b = x.banded
+            out.append(
+                Margin(bound, b.value, reference, x.place, b.band, b.on_grid) if b else Margin(bound, None, reference)
+            )
     return sorted(out, key=lambda m: -m.share)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ..model.mass import mass
-from ..read.band import band_text
+from ..read import shown
 from .compare import Standing
 from .limits import MEETS, Margin
 
@@ -13,7 +13,6 @@ HEADS = ("layout", "verdict", "worst", "margin", "drop Pa", "flow m3/h", "air po
 def cells(s: Standing) -> list[str]:
     """One line of the comparison table."""
     worst, drop = s.worst, s.pressure_drop
-    unit = "" if worst is None else ("K" if worst.bound.quantity == "temperature" else "Pa")
     verdict = {MEETS: "meets all", "": "unknown"}.get(s.verdict, s.verdict)
     if s.state == "faulty":
         verdict = f"{len(s.problems)} to settle"
@@ -21,7 +20,7 @@ def cells(s: Standing) -> list[str]:
         s.layout,
         verdict,
         worst.bound.name if worst else "",
-        f"{worst.margin:+.1f}{band_of(worst)} {unit}" if worst else "",
+        with_band(worst) if worst else "",
         f"{drop:.2f}" if drop is not None else "",
         f"{s.through_flow * 3600:.2f}" if s.summary else "",
         f"{s.fan_power:.3f}" if s.summary else "",
@@ -31,9 +30,10 @@ def cells(s: Standing) -> list[str]:
     ]
 
 
-def band_of(margin: Margin) -> str:
-    """ " ± 2.1", or nothing where no band is known."""
-    return "" if margin.band is None else f" ± {band_text(margin.band)}"
+def with_band(margin: Margin) -> str:
+    """A margin with its band and unit."""
+    told, _, unit = margin.margin_text().partition(" ")
+    return f"{told}{margin.band_words()} {unit}".rstrip()
 
 
 def equals(standings: list[Standing]) -> list[str]:
@@ -55,12 +55,24 @@ def tables(standings: list[Standing]) -> list[list[list[str]]]:
             m = next((m for m in s.margins if m.bound.name == name), None)
             if m is None or m.value is None:
                 line.append("-")
-            elif m.bound.quantity == "temperature":
-                line.append(f"{m.value - 273.15:.1f}{band_of(m)} / {m.bound.most - 273.15:.0f} degC, {m.verdict}")
             else:
-                line.append(f"{m.value:.1f}{band_of(m)} / {m.bound.most:.0f} Pa, {m.verdict}")
+                line.append(f"{m.value_text()}{m.band_words()} / {m.bound_text()}, {m.verdict}".replace("°C", "degC"))
         rows.append(line)
-    return [[list(HEADS), *[cells(s) for s in standings]], rows]
+    blocks = [[list(HEADS), *[cells(s) for s in standings]], rows]
+    watches = list(dict.fromkeys(x.watch.name for s in standings for x in s.watches))
+    if watches:
+        blocks.append(
+            [["watch", *[s.layout for s in standings]], *[[n, *[watch_text(s, n) for s in standings]] for n in watches]]
+        )
+    return blocks
+
+
+def watch_text(s: Standing, name: str) -> str:
+    """What a watch came to in a layout, with band and unit."""
+    x = next((x for x in s.watches if x.watch.name == name), None)
+    if x is None or x.banded is None:
+        return "-"
+    return shown.with_band(x.banded.value, x.banded.band, x.dimension)
 
 
 def text_table(standings: list[Standing]) -> str:

@@ -1,0 +1,126 @@
+"""Rows of the command `stithy read` that come from drawn rows and watches; and the command `stithy quantities`."""
+
+from __future__ import annotations
+
+import json
+
+from .errors import StithyError
+from .kinds.drawing import begun, drawn
+from .kinds.watch import WatchRow
+from .model.drawn import Line
+from .model.quantities import QUANTITIES, WATCHED
+from .project import edits
+from .read import shown
+from .read.along import along
+from .read.streams import exchange, streams
+from .read.values import Values
+from .read.watches import Watched, watched
+from .terminal import show_table
+
+
+def with_quantity(rows: list[dict], points, q, wanted: str) -> list[dict]:
+    """Rows of points with other quantities put beside."""
+    for name in (p.strip() for p in wanted.split(";") if p.strip()):
+        for row, value in zip(rows, q.values.at(name, points), strict=True):
+            row[f"{name.lstrip('= ')} [{shown.unit(q.values.quantity(name).dimension)}]"] = float(
+                shown.convert(value, q.values.quantity(name).dimension)
+            )
+    return rows
+
+
+def _drawn(project, layout: str) -> tuple[list, dict]:
+    return drawn(begun(project.document), layout or project.document.layouts[0].name)
+
+
+def named_line(project, q, a) -> list[dict]:
+    """A line row of the project, as it is plotted."""
+    rows, faults = _drawn(project, a.layout)
+    name = a.arguments[0]
+    if name in faults:
+        raise StithyError(str(faults[name]))
+    line = next((x for x in rows if isinstance(x, Line) and x.name == name), None)
+    if line is None:
+        names = ", ".join(x.name for x in rows if isinstance(x, Line)) or "none yet"
+        raise StithyError(f"There is no line “{name}”. The lines are: {names}. Or give two points.")
+    found = along(Values(q.solution, line.paint.references), line, [x for x in rows if hasattr(x, "clips")])
+    heads = {n.name: f"{n.name.lstrip('= ')} [{shown.unit(n.dimension)}]".replace(" []", "") for n in line.quantities}
+    return [
+        {"distance": float(d), "x": float(p[0]), "y": float(p[1]), "z": float(p[2])}
+        | {heads[n.name]: float(shown.convert(found.values[n.name][m], n.dimension)) for n in line.quantities}
+        for m, (d, p) in enumerate(zip(found.distance, found.points, strict=True))
+    ]
+
+
+def told(x: Watched) -> dict:
+    """A watch as a row: in the unit it is shown in, with its band."""
+    row: dict = {"name": x.watch.name, "result": "-", "band": "", "unit": shown.unit(x.dimension)}
+    if x.banded is not None:
+        row["result"] = float(shown.convert(x.banded.value, x.dimension))
+        row["band"] = "" if x.banded.band is None else shown.span(x.banded.band, x.dimension)
+    for key, bound in (("at least", x.watch.least), ("at most", x.watch.most)):
+        if bound is not None:
+            row[key] = float(shown.convert(bound, x.dimension))
+    return row | ({"what": x.fault} if x.fault else {})
+
+
+def _watches(project, q, a) -> list[dict]:
+    rows, faults = _drawn(project, a.layout)
+    found = [told(x) for x in watched(q.solution, rows)]
+    return found + [{"name": n, "result": "-", "what": str(p)} for n, p in faults.items()]
+
+
+def _value(project, q, a) -> list[dict]:
+    if not a.arguments:
+        raise StithyError('Say which: stithy read PROJECT value "wall heat flux" --of "Lid" --measure "area mean".')
+    layout = a.layout or project.document.layouts[0].name
+    name = edits.free_name(project.document, "value")
+    row = WatchRow(name=name, quantity=a.arguments[0], of=a.of, measure=a.measure)
+    rows, faults = drawn(edits.add_row(layout, row).apply(begun(project.document)), layout)
+    if name in faults:
+        problem = faults[name]
+        raise StithyError(f"{problem.what} {problem.remedy}")
+    found = next(x for x in watched(q.solution, rows) if x.watch.name == name)
+    if found.fault:
+        raise StithyError(found.fault.removeprefix(f"{name}: "))
+    return [told(found) | {"name": a.arguments[0]}]
+
+
+def _path(project, q, a) -> list[dict]:
+    rows = q.summary.get("heat_path")
+    if not rows:
+        raise StithyError("This result has not kept its heat path. Solve the layout again.")
+    return [dict(x) for x in rows]
+
+
+def _streams(project, q, a) -> list[dict]:
+    found = streams(q.solution)
+    rows = [
+        {
+            "name": x.name,
+            "mass_flow": x.flow,
+            "entering_temperature": x.entering,
+            "leaving_temperature": x.leaving,
+            "heat": x.taken,
+            "pressure": x.drop,
+        }
+        for x in found
+    ]
+    if len(found) == 2:
+        rows += [{"name": n, "what": shown.text(v, WATCHED[n][0])} for n, v in exchange(q.solution).items()]
+    return rows
+
+
+MORE = {"watches": _watches, "value": _value, "path": _path, "streams": _streams}
+
+
+def quantities(a) -> int:
+    """List all quantities."""
+    rows = [[q.name, shown.unit(q.dimension), q.place, q.where, q.what] for q in QUANTITIES.values()]
+    rows += [[n, shown.unit(d), "one number", "", what] for n, (d, what) in WATCHED.items()]
+    if a.json:
+        print(
+            json.dumps([dict(zip(("name", "unit", "place", "where", "what"), r, strict=True)) for r in rows], indent=1)
+        )
+    else:
+        show_table([["quantity", "unit", "lives in", "where", "what"], *rows], words=5)
+    return 0

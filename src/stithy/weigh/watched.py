@@ -1,0 +1,59 @@
+"""Watches of stored results: worked out once from the fields, then kept beside them."""
+
+from __future__ import annotations
+
+import hashlib
+from pathlib import Path
+
+from ..kinds import drawing
+from ..model.drawn import Line, Section, Watch
+from ..project.document import Document
+from ..read.band import Banded
+from ..read.watches import Watched, watched
+from ..solution import store
+
+
+def watched_of(document: Document, project: Path, layout: str, summary: dict) -> list[Watched]:
+    """What the watches of a layout came to in its stored result, whose ``summary`` is given."""
+    rows, _ = drawing.drawn(document, layout)
+    watches = [x for x in rows if isinstance(x, Watch)]
+    if not watches:
+        return []
+    aside = [x for x in rows if isinstance(x, Section | Line)]
+    keys = {w.name: _digest(w, watches, aside) for w in watches}
+    kept = store.worked_out(project, summary["key"])
+    if all(keys[w.name] in kept for w in watches):
+        return [_again(w, kept[keys[w.name]]) for w in watches]
+    solution = store.load(project, layout, summary["key"])
+    if solution is None:
+        return []
+    found = watched(solution, rows)
+    store.keep_worked_out(project, summary["key"], {keys[x.watch.name]: _plain(x) for x in found})
+    return found
+
+
+def _digest(w: Watch, watches: list[Watch], aside: list) -> str:
+    """What a watch's number hangs on, but for its bounds: its row, those of sections and lines, and of a formula all
+    watches."""
+    text = repr((w.name, w.quantity, w.of, w.points, w.measure, w.references))
+    text += repr([(x.__dict__ | {"on": True, "paint": None}) for x in aside if x.name in w.of])
+    if w.dimension == "=":
+        text += repr([(x.name, x.quantity, x.of, x.points, x.measure, x.references) for x in watches])
+    return hashlib.sha256(text.encode()).hexdigest()[:16]
+
+
+def _plain(x: Watched) -> dict:
+    b = x.banded
+    return {
+        "value": b and b.value,
+        "band": b and b.band,
+        "on_grid": b and b.on_grid,
+        "dimension": x.dimension,
+        "place": x.place and list(x.place),
+        "fault": x.fault,
+    }
+
+
+def _again(w: Watch, d: dict) -> Watched:
+    banded = Banded(d["value"], d["band"], d["on_grid"]) if d["value"] is not None else None
+    return Watched(w, banded, d["dimension"], tuple(d["place"]) if d["place"] else None, d["fault"])
