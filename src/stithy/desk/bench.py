@@ -155,6 +155,16 @@ class Bench(QWidget):
                     mesh.point_data["smooth"] = np.repeat(values[cells], 4)[: mesh.n_points]
         self.view.ren_win.Render()
 
+    def show_point(self):
+        """The place on a plotted line that its cursor stands at."""
+        place = self.session.picture.pointed
+        self.painter.forget("cursor")
+        if place is not None and self._look is not None and self._look.result is not None and not self.busy():
+            self.painter.row("cursor")
+            self.painter.dot(place)
+            self.painter.row("")
+            self.view.ren_win.Render()
+
     def _move_marks(self):
         """Marks along streamlines, a step on."""
         if not self.isVisible() or self.busy() or not self.painter.marks:
@@ -353,10 +363,10 @@ class Bench(QWidget):
         model = self.session.standing(self.name()).model
         if model is None or not model.enclosures:
             return
-        b = [
-            (min(s.outer[a][0] for s in model.enclosures) * 1e3, max(s.outer[a][1] for s in model.enclosures) * 1e3)
-            for a in range(3)
-        ]
+        boxes = [s.outer for s in model.enclosures]
+        if model.left_out and model.solids:  # what is not solved need not be seen
+            boxes = [s.bounds for s in model.solids]
+        b = [(min(x[a][0] for x in boxes) * 1e3, max(x[a][1] for x in boxes) * 1e3) for a in range(3)]
         centre = [0.5 * sum(x) for x in b]
         size = max(x[1] - x[0] for x in b)
         camera = self.view.camera

@@ -12,7 +12,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QSta
 from . import look
 from .session import Session
 
-_COLOURS = ("#23282D", "#14545E", "#A8734F", "#5F4670", "#7F8F7A", "#7A4A3A", "#3E8288", "#8C7A3C", "#94779A")
+COLOURS = ("#23282D", "#14545E", "#A8734F", "#5F4670", "#7F8F7A", "#7A4A3A", "#3E8288", "#8C7A3C", "#94779A")
 
 
 #: columns of a history that are no temperatures
@@ -20,7 +20,8 @@ _NO_WATCH = ("iteration", "seconds", "momentum", "mass", "heat", "time")
 _OF_ENDS = (" flow m3/s", " pressure Pa")
 
 
-def _plot(title: str) -> pg.PlotWidget:
+def plain_plot(title: str) -> pg.PlotWidget:
+    """A quiet plot: horizontal lines only, nothing to press."""
     plot = pg.PlotWidget(background=look.SHEET)
     plot.setTitle(title, color=look.INK2, size="9pt")
     plot.getAxis("left").setWidth(44)
@@ -55,7 +56,8 @@ class Charts(QWidget):
         self.bar.setTextVisible(False)
         self.stop = QPushButton("Stop and keep")
         self.stop.clicked.connect(session.stop_run)
-        self.residuals, self.watches = _plot("residuals against iterations"), _plot("hottest place of each part, °C")
+        self.residuals = plain_plot("residuals against iterations")
+        self.watches = plain_plot("hottest place of each part, °C")
         self.residuals.setLogMode(y=True)
         words, first = QVBoxLayout(), QHBoxLayout()
         first.addWidget(self.text, 1)
@@ -203,7 +205,7 @@ class Charts(QWidget):
             plot.clear()
             self._lines[plot] = {}
             for k, name in enumerate(data):
-                colour = _COLOURS[k % len(_COLOURS)]
+                colour = COLOURS[k % len(COLOURS)]
                 label = pg.TextItem(name.replace("_", " "), color=colour, anchor=(0, 0.5))
                 label.setFont(look.font(11))
                 plot.addItem(label)

@@ -6,6 +6,7 @@ from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QBrush, QColor, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QLabel, QScrollArea, QVBoxLayout, QWidget
 
+from ..read import shown
 from ..weigh.limits import CLOSE, FAILS, MEETS
 from . import look
 from .session import Session
@@ -233,14 +234,8 @@ def trust_lines(standing) -> list[tuple[str, str, str]]:
     s = standing.summary
     if s is None:
         return []
-    load = abs(s["heat_load"])
-    closed = (
-        f"{100 * (1 - abs(s['heat_imbalance']) / load):.2f} %"
-        if load > 1e-9
-        else f"{abs(s['heat_imbalance']):.1e} W open"
-    )
     out = [
-        ("heat out of heat in", closed, "heat that leaves, over the heat load"),
+        *_heat_lines(s),
         (
             "mass imbalance",
             f"{s['trust']['mass_imbalance']:.0e}".replace("-0", "−").replace("-", "−"),
@@ -260,6 +255,20 @@ def trust_lines(standing) -> list[tuple[str, str, str]]:
         ("settled", "yes" if s["settled"] else "no", "watches, residual and balances are within their bounds"),
     ]
     return out + [("note", n, "") for n in s["trust"]["notes"]]
+
+
+def _heat_lines(s: dict) -> list[tuple[str, str, str]]:
+    """What the heat balance of a result shows: heat that leaves over the load; without a load what streams take."""
+    load, left = abs(s["heat_load"]), abs(s["heat_imbalance"])
+    if load > 1e-9:
+        closed = f"{100 * (1 - left / load):.2f} %"
+        return [("heat out of heat in", closed, "heat that leaves, over the heat load")]
+    rows = s.get("heat_path", [])
+    takers = {r["to"] for r in rows}
+    passed = sum(r["heat"] for r in rows if r["from"] not in takers)
+    out = [("heat passed on", shown.text(passed, "power"), "what comes in with hot streams and walls")] if rows else []
+    closed = f"{100 * left / passed:.2g} %" if passed > 1e-9 else shown.text(left, "power", 2)
+    return [*out, ("heat left over", closed, "what the energy balance does not close by")]
 
 
 def _line(left, right, why) -> QLabel:

@@ -92,6 +92,11 @@ class Painter:
 
     def label(self, place, text: str, name: str = "") -> None:
         """Words on a dark plate beside a place (m), with a dot on it."""
+        self.dot(place, name)
+        self._words(place, text, look.SHEET, look.INK, name)
+
+    def dot(self, place, name: str = "") -> None:
+        """A dot at a place (m)."""
         dot = pv.PolyData(np.array([place]) * scene.MM)
         for colour, size in ((look.SHEET, 11), (look.INK, 8)):
             self.add(
@@ -104,7 +109,6 @@ class Painter:
                 lighting=False,
                 pickable=colour == look.INK,
             )
-        self._words(place, text, look.SHEET, look.INK, name)
 
     def tag(self, place, text: str) -> None:
         """Words on a light plate beside a place (m)."""

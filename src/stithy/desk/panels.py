@@ -10,6 +10,8 @@ from PyQt6.QtWidgets import QWidget
 from .balance import BalanceSheet
 from .charts import Charts
 from .comparison import Comparison
+from .heat_path_panel import HeatPathPanel
+from .line_plots import LinePlots
 from .session import Session
 from .solids_panel import SolidsPanel
 
@@ -28,6 +30,8 @@ class Panel:
 PANELS = (
     Panel("Shape", "Solids and fluids", SolidsPanel),
     Panel("Run", "Charts", lambda session, _: Charts(session), True),
+    Panel("Read", "Lines", LinePlots),
+    Panel("Read", "Heat path", HeatPathPanel),
     Panel("Read", "Balance sheet", lambda session, _: BalanceSheet(session)),
     Panel("Weigh", "Comparison", Comparison, True),
 )

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from ..errors import StithyError
 from ..kinds import drawing
@@ -24,6 +24,7 @@ class Picture:
         self.library = Library(lambda name: session.result(name))
         self.sight: dict[str, str] = {}
         self.tried: dict[tuple[str, str], str] = {}
+        self.pointed: Any = None
         self._of: object = None
         self._drawn: dict[tuple, tuple[list, dict]] = {}
 
@@ -60,6 +61,11 @@ class Picture:
                 self.session.change(cells, label)
         except StithyError:
             self.session.tell("trial")
+
+    def point_at(self, place) -> None:
+        """Show a place (m) of a plotted line on the bench; None: none."""
+        self.pointed = place
+        self.session.tell("point")
 
     def see(self, names: tuple[str, ...], how: str) -> None:
         """Parts are "hidden", seen "through", or (with "") in sight again, all of them without names; "only": all

@@ -43,6 +43,7 @@ class SessionEvents(SignalGroup):
     saved = Signal()
     sight = Signal()
     trial = Signal()
+    point = Signal()
 
 
 class Session:
@@ -341,7 +342,8 @@ class Session:
         if target is None:
             raise files.FileProblem("The project has no folder yet. Choose one.")
         files.save(self.document, target)
-        named = {r.text("file") for r in (*self.document.rows, *(r for x in self.document.layouts for r in x.add))}
+        rows = (*self.document.rows, *(r for x in self.document.layouts for r in x.add))
+        named = {r.text(key) for key in ("file", "measured") for r in rows}
         assets.carry(sorted(named - {""}), files.project_file(target).parent)
         if folder is not None and folder != self.folder:
             if self.folder is None:

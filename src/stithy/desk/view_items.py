@@ -47,7 +47,8 @@ class ModelItem:
         through = (look_.leak is not None or look_.space is not None) and look_.stage == "Shape"
         through |= look_.hidden and look_.stage in ("Shape", "Load")
         for space in model.enclosures:
-            add(scene.box_edges([space.outer]), color=look.INK, line_width=1.4, pickable=False)
+            if result is None or not model.left_out:
+                add(scene.box_edges([space.outer]), color=look.INK, line_width=1.4, pickable=False)
             if space.walls and not painted and look_.sight.get(space.name) != "hidden":
                 add(scene.floor(space), color="#D8D3C6", lighting=False, pickable=False, clip=True)
         for m, solid in enumerate(model.solids):

@@ -226,6 +226,7 @@ class Window(ProjectActions, QMainWindow):
         s.on("sight", self.bench.refresh)
         s.on("sight", self._second_refresh)
         s.on("trial", self._tried)
+        s.on("point", self.bench.show_point)
         for event in ("document", "layout", "results"):
             s.on(event, lambda: self._looking.start() if s.looking else None)
         self.bench.picked.connect(lambda n: s.select((n,)) if n else None)

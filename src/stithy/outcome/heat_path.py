@@ -15,9 +15,9 @@ LEAST = 1e-7
 def heat_path(p: Prepared, run) -> list[dict]:
     """Flows of heat as rows of ``from``, ``to`` and ``heat`` (W, above 0).
 
-    Parts and fluid spaces go by their names (see :func:`space_names`); beside them stand "heat load" (what is released in a part), "held"
-    (what holds a part at its temperature), openings, fans in walls, and the surfaces of the outside. The rows of one
-    part or space close to what the energy equation leaves over.
+    Parts and fluid spaces go by their names (see :func:`space_names`); beside them stand "heat load" (what is released
+    in a part), "held" (what holds a part at its temperature), openings, fans in walls, and the surfaces of the outside.
+    The rows of one part or space close to what the energy equation leaves over.
     """
     label, names = _regions(p)
     flows: dict[tuple[int, int], float] = {}
@@ -126,6 +126,34 @@ def _add(out: dict, one: str, other: str, q: float) -> None:
         out[one, other] = out.get((one, other), 0.0) + q
 
 
+def _carried(p: Prepared, run, label, patches) -> dict[tuple[int, str], float]:
+    """Heat (W) that openings carry out of each fluid space, told so that it has a meaning of its own: of a stream that
+    is heated what leaves carries all that it has taken up, of one that is cooled what enters brings all that it
+    gives."""
+    ends: dict[int, list[tuple[str, float, float]]] = {}
+    for name, pieces in zip(p.ends, p.case.ends(), strict=True):
+        mass, heat, region = 0.0, 0.0, -1
+        for m in pieces:
+            patch, faces, _ = run.flow.openings[m]
+            if len(faces):
+                region = int(label[run.geo.flat(patch.cells)[0]])
+                mass += float((patch.outward * run.flow.passing(patch.axis, faces)).sum())
+                heat += float(patches[m])
+        if region >= 0:
+            ends.setdefault(region, []).append((name, mass, heat))
+    out = {}
+    for region, found in ends.items():
+        taken, through = sum(h for _, _, h in found), sum(max(m, 0.0) for _, m, _ in found)
+        sign = 1.0 if taken >= 0.0 else -1.0
+        other = sum(h for _, m, h in found if sign * m <= 0.0)
+        for name, mass, heat in found:
+            if sign * mass > 0.0 and through > 0.0:
+                out[region, name] = heat + other * abs(mass) / through
+            elif through <= 0.0:
+                out[region, name] = heat
+    return out
+
+
 def _outside(p: Prepared, run, label, names, out: dict) -> None:
     """What is released, and what passes openings and the outside."""
     case, heat, geo = p.case, run.heat, run.geo
@@ -135,11 +163,8 @@ def _outside(p: Prepared, run, label, names, out: dict) -> None:
         if load:
             _add(out, "heat load", name, load)
     patches, links = heat.outflow()
-    for name, pieces in zip(p.ends, case.ends(), strict=True):
-        for m in pieces:
-            cells = geo.flat(case.openings[m].cells)
-            if len(cells):
-                _add(out, names[int(label[cells[0]])], name, float(patches[m]))
+    for (region, name), q in _carried(p, run, label, patches).items():
+        _add(out, names[region], name, q)
     for number, surface in enumerate(p.surfaces):
         here = np.flatnonzero(case.links.owner == number) if len(case.links.cells) else []
         for m in np.unique(label[heat.link_cells[here]]) if len(here) else []:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import csv
 import io
+import re
 from pathlib import Path
 
 import numpy as np
@@ -94,3 +95,39 @@ def tables(result: Solution, path: str | Path) -> Path:
     path = Path(path)
     write_atomic(path, out.getvalue().encode())
     return path
+
+
+def sheet(path: str | Path, sheets: dict[str, tuple[list[str], list]]) -> Path:
+    """Tables, each a head and rows under its name: as sheets of one .xlsx file, or as blocks of one .csv file."""
+    path = Path(path)
+    if path.suffix.lower() == ".xlsx":
+        write_atomic(path, _workbook(sheets))
+        return path
+    out = io.StringIO()
+    w = csv.writer(out)
+    for name, (heads, rows) in sheets.items():
+        if len(sheets) > 1:
+            w.writerow([name])
+        w.writerow(heads)
+        w.writerows(rows)
+        if len(sheets) > 1:
+            w.writerow([])
+    write_atomic(path, out.getvalue().encode())
+    return path
+
+
+def _workbook(sheets: dict[str, tuple[list[str], list]]) -> bytes:
+    import xlsxwriter
+
+    out = io.BytesIO()
+    book = xlsxwriter.Workbook(out, {"in_memory": True, "nan_inf_to_errors": True})
+    head = book.add_format({"bold": True, "bottom": 1})
+    for name, (heads, rows) in sheets.items():
+        page = book.add_worksheet(re.sub(r"[\\/*?:\[\]']", " ", name)[:31])
+        page.write_row(0, 0, heads, head)
+        for m, row in enumerate(rows, 1):
+            page.write_row(m, 0, row)
+        page.freeze_panes(1, 0)
+        page.autofit()
+    book.close()
+    return out.getvalue()
