@@ -108,9 +108,9 @@ def main() -> None:
         session.choose_stage(name.capitalize())
         session.select(rows[name])
         if name == "read":
-            window.bench.chips["streamlines"].setChecked(True)
+            session.set_cell("Streamlines", "shown", "on")
         if name == "weigh":
-            window.bench.chips["streamlines"].setChecked(False)
+            session.set_cell("Streamlines", "shown", "off")
             window.compare(session.document.layouts[-1].name)
         if name == "run":
             window.run(fresh=True)

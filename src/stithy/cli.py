@@ -12,7 +12,8 @@ from pathlib import Path
 
 from . import api, jobs, reading, reading_rows, shaping
 from .errors import FileProblem, SetupError, SolveFailed, StithyError
-from .project import log
+from .kinds import drawing
+from .project import log, units
 from .read.band import Bands
 from .terminal import complain, progress, show_table
 
@@ -84,9 +85,19 @@ def _parser() -> argparse.ArgumentParser:
     command("weigh", _weigh, "print all layouts against the limits")
     command("check", _check, "name everything that is missing or contradictory")
     shaping.arguments(command, parsers)
-    p = command("export", _export, "write a layout's result: .vtr for all fields, .csv for the tables")
+    p = command("export", _export, "write a layout's result: .vtr for fields, .csv or .xlsx for the tables")
+    p.add_argument("--quantities", default="", help="for .vtr: quantities of cells beside the usual ones; or all")
     p.add_argument("file")
     p.add_argument("--layout", default="")
+    p = command("picture", _picture, "write a picture of a layout's result (.png), without a window")
+    p.add_argument("file", help="the picture to write: .png or .jpg; a film: .mp4, .gif, or a folder")
+    p.add_argument("--layout", default="")
+    p.add_argument("--view", default="", help="a view of the project: camera, drawn rows, parts in sight")
+    p.add_argument("--rows", default="", help="drawn rows that are on, with semicolons between; no others")
+    p.add_argument("--size", default="", help="pixels, such as 1920 x 1080")
+    p.add_argument("--time", default="", help="of a run in time: the kept instant nearest to this")
+    p.add_argument("--film", default="", help="turn, time, marks or section: a film instead of a picture")
+    p.add_argument("--seconds", type=float, default=6.0, help="how long a film lasts")
     command("compile", _compile, "compile the solver's kernels", project=False)
     p = command("schema", _schema, "print the JSON Schema of project.json", project=False)
     p.add_argument("--result", action="store_true", help="that of a result's summary.json instead")
@@ -163,11 +174,44 @@ def _export(a) -> int:
 
     project = api.open_project(a.project)
     result = project.current(a.layout)
-    writers = {".vtr": export.vtk, ".csv": export.tables}
-    if Path(a.file).suffix not in writers:
-        raise FileProblem(f"{a.file}: name a file that ends in .vtr or .csv.")
-    print(writers[Path(a.file).suffix](result, a.file))
+    end = Path(a.file).suffix
+    if end not in (".vtr", ".csv", ".xlsx"):
+        raise FileProblem(f"{a.file}: name a file that ends in .vtr, .csv or .xlsx.")
+    if end == ".vtr":
+        print(export.vtk(result, a.file, [x.strip() for x in a.quantities.split(";") if x.strip()]))
+    elif end == ".csv":
+        print(export.tables(result, a.file))
+    else:
+        rows, _ = drawing.drawn(project.document, result.summary["layout"])
+        print(export.sheet(a.file, export.all_tables(result, rows)))
     return 0
+
+
+def _picture(a) -> int:
+    from .desk import still
+
+    project = api.open_project(a.project)
+    what = {
+        "layout": a.layout,
+        "view": a.view,
+        "rows": tuple(x.strip() for x in a.rows.split(";") if x.strip()),
+        "time": units.to_si(a.time, "time") if a.time else None,
+    }
+    if a.film:
+        still.film(project, Path(a.file), a.film, a.seconds, size=_size(a.size or "960 x 600"), **what)
+    else:
+        for told in still.picture(project, Path(a.file), _size(a.size or "1280 x 800"), **what):
+            complain(told)
+    print(a.file)
+    return 0
+
+
+def _size(text: str) -> tuple[int, int]:
+    """Two numbers of pixels. Raises StithyError."""
+    parts = text.replace("×", "x").split("x")
+    if len(parts) != 2 or not all(p.strip().isdigit() for p in parts):
+        raise StithyError(f"“{text}” is no size. Write it like 1920 x 1080.")
+    return int(parts[0]), int(parts[1])
 
 
 def _compile(_a) -> int:

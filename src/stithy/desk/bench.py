@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from itertools import product
+from dataclasses import replace
 
 import numpy as np
 from PyQt6.QtCore import Qt, QTimer, pyqtSignal
@@ -15,7 +15,7 @@ from ..model import drawn
 from ..read import shown
 from ..shapes.facets import pierced
 from ..shapes.geometry import Mesh
-from . import look, scene
+from . import camera, look, scene
 from .detail import DetailBar
 from .face_bar import FaceBar
 from .handles import Handles
@@ -23,6 +23,7 @@ from .painter import Painter
 from .scale import Scales
 from .session import Session
 from .smoothing import Smoothing
+from .time_bar import TimeBar
 from .view_bar import ViewBar
 from .view_items import ITEMS, DrawnItem
 from .viewing import Look
@@ -55,7 +56,10 @@ class Bench(QWidget):
         self._clicks: tuple | None = None
         self._fits: tuple[int, int] | None = None  # the view's size when the whole model was put in view
         self._look: Look | None = None
-        self._last_scales: list = []
+        #: the place (m) that was clicked last
+        self.clicked: tuple[float, float, float] | None = None
+        self.shown_scales: list = []
+        self._drawn_result = None
         self.painter = Painter(self.view)
         self.handles = Handles(self)
         self._lay_out()
@@ -84,6 +88,8 @@ class Bench(QWidget):
             self.faces = FaceBar(self.session)
             whole.addWidget(self.faces)
         whole.addWidget(self.view.interactor if hasattr(self.view, "interactor") else self.view, 1)
+        if not self.layout_name:
+            whole.addWidget(TimeBar(self.session))
         foot = QVBoxLayout()
         foot.setContentsMargins(14, 0, 14, 6)
         foot.setSpacing(0)
@@ -98,7 +104,7 @@ class Bench(QWidget):
         """What is cut away before a section follows the viewer."""
         if self._look is not None and self._look.result is not None:
             now = self._look.planes()
-            self._look.toward = self._toward()
+            self._look.toward = camera.toward(self.view)
             if [tuple(k) for _, k in self._look.planes()] != [tuple(k) for _, k in now]:
                 self.refresh()
 
@@ -134,18 +140,26 @@ class Bench(QWidget):
     def result(self):
         """The stored result shown, with the snapshot of a run put in while one is on."""
         result = self.session.result(self.name())
-        state = self.session.run_state
-        live = state.snapshot if self.session.run and state.layout == self.name() else None
-        if result is not None and live is not None and live.shape == result.temperature.shape:
-            from dataclasses import replace
-
-            return replace(result, temperature=live)
+        state, picture = self.session.run_state, self.session.picture
+        if self.session.run and state.layout == self.name():
+            if state.solution is not None:
+                return state.solution
+            live = state.snapshot
+            if result is not None and live is not None and live.shape == result.temperature.shape:
+                return replace(result, temperature=live)
+        if result is not None and picture.time is not None and len(result.instants) > 1:
+            return picture.at_instant(result)
         return result
 
     def show_snapshot(self):
         """Put the temperatures of a run into the picture, without building the scene anew."""
         result = self.result() if self.showing_results() else None
-        if result is None or self.busy() or not self.painter.painted:
+        if result is None or self.busy():
+            return
+        if self.session.run_state.solution is not None and result is not self._drawn_result:
+            self.refresh()  # a whole solution: everything is drawn of it
+            return
+        if not self.painter.painted:
             return
         values = result.temperature.ravel()
         for _, mesh, cells, quantity in self.painter.painted:
@@ -219,6 +233,7 @@ class Bench(QWidget):
             if self._first or (self._fits and self._fits != self._room()):
                 self._look_at_all()
             self._look = look_ = self.looking(standing, result)
+            self._drawn_result = result
             self.painter.planes = look_.planes() if result is not None else []
             for item in ITEMS:
                 if item.wanted(look_):
@@ -230,16 +245,13 @@ class Bench(QWidget):
             self.handles.draw(look_)
             self._after_drawing(standing)
             yield
+            if self._fits and self._fits != self._room():  # bars and scales have come or gone meanwhile
+                self._look_at_all()
         self.view.renderer.ResetCameraClippingRange()  # what was drawn before may have stood elsewhere
         self.view.setUpdatesEnabled(True)  # which draws it
         self.smoothing.soon()
         if self.partner is not None and self.partner.isVisible():  # one camera: what one sees has changed for both
             self.partner.view.render()
-
-    def _toward(self) -> tuple[float, float, float]:
-        """Direction to the viewer."""
-        x, y, z = np.subtract(self.view.camera.position, self.view.camera.focal_point)
-        return float(x), float(y), float(z)
 
     def looking(self, standing, result) -> Look:
         """What the pictures of a layout are drawn from."""
@@ -260,7 +272,7 @@ class Bench(QWidget):
             tuple(x.name for x in session.document.layouts),
             (session.layout, session.compared) if session.stage == "Weigh" and session.compared else (),
             session.picture.sight,
-            self._toward(),
+            camera.toward(self.view),
             session.leak if own else None,
             session.mouths if own else (),
             session.space if own else None,
@@ -288,7 +300,7 @@ class Bench(QWidget):
                     pass
                 self.painter.row("")
             else:
-                look_.scales += [x for x in self._last_scales if spec.name in x.rows and x not in look_.scales]
+                look_.scales += [x for x in self.shown_scales if spec.name in x.rows and x not in look_.scales]
         self.handles.draw(look_)
         self._after_drawing(self.session.standing(self.name()))
         self.view.ren_win.Render()
@@ -316,7 +328,7 @@ class Bench(QWidget):
         """Scales, and what could not be drawn."""
         look_ = self._look
         assert look_ is not None
-        self._last_scales = list(look_.scales)
+        self.shown_scales = list(look_.scales)
         worst = next((m for m in standing.margins if m.bound.quantity == "temperature"), None)
         limits = {"temperature": worst.bound.most} if worst is not None else {}
         self.scales.show_scales(look_.scales if look_.result is not None else [], limits)
@@ -352,10 +364,7 @@ class Bench(QWidget):
 
     def look_from(self, view: drawn.View) -> None:
         """Put the camera where a view has it."""
-        camera = self.view.camera
-        camera.position = [x * 1e3 for x in view.position]
-        camera.focal_point = [x * 1e3 for x in view.at]
-        camera.up, camera.view_angle = view.up, view.angle
+        camera.put(self.view, view)
         self._first, self._fits = False, None
         self.refresh()
 
@@ -363,25 +372,7 @@ class Bench(QWidget):
         model = self.session.standing(self.name()).model
         if model is None or not model.enclosures:
             return
-        boxes = [s.outer for s in model.enclosures]
-        if model.left_out and model.solids:  # what is not solved need not be seen
-            boxes = [s.bounds for s in model.solids]
-        b = [(min(x[a][0] for x in boxes) * 1e3, max(x[a][1] for x in boxes) * 1e3) for a in range(3)]
-        centre = [0.5 * sum(x) for x in b]
-        size = max(x[1] - x[0] for x in b)
-        camera = self.view.camera
-        camera.focal_point = centre
-        camera.position = [centre[0] - 0.85 * size, centre[1] - 1.7 * size, centre[2] + 1.15 * size]
-        camera.up = (0, 0, 1)
-        camera.view_angle = 24
-        renderer = self.view.renderer
-        renderer.reset_camera(bounds=[v for x in b for v in x], render=False)
-        reach = []
-        for corner in product(*b):  # how far out of the middle the model's corners lie, in halves of the view
-            renderer.SetWorldPoint(*corner, 1.0)
-            renderer.WorldToView()
-            reach += [abs(v) for v in renderer.GetViewPoint()[:2]]
-        camera.zoom(0.86 / max(max(reach), 1e-3))
+        camera.whole(self.view, model)
         self._first, self._fits = False, self._room()
 
     def fly(self, margin):
@@ -465,7 +456,7 @@ class Bench(QWidget):
         place = tuple(float(x) / 1e3 for x in point)
         v = self.session.picture.library.values(result, drawn.References())
         quantities = list(
-            dict.fromkeys(["temperature", *(x.quantity.name for x in self._last_scales), "speed", "pressure"])
+            dict.fromkeys(["temperature", *(x.quantity.name for x in self.shown_scales), "speed", "pressure"])
         )
         told = []
         for name in quantities:
@@ -481,6 +472,12 @@ class Bench(QWidget):
         where = result.parts[part] if part >= 0 else "fluid"
         spot = ", ".join(f"{x:.1f}" for x in point)
         if told:
+            self.clicked = place
+            self.painter.forget("clicked")
+            self.painter.row("clicked")
+            self.painter.label(place, f"{'   '.join(told[:2])}   {where}")
+            self.painter.row("")
+            self.view.ren_win.Render()
             self.probed.emit(place, look.minus(f"{where}: {', '.join(told)} at {spot} mm"))
 
     def picture(self) -> QImage:

@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING, Any
 from ..errors import StithyError
 from ..kinds import drawing
 from ..project import edits
-from .viewing import Library
+from ..solution.solution import Solution
+from .library import Library
 
 if TYPE_CHECKING:
     from .session import Session
@@ -25,6 +26,9 @@ class Picture:
         self.sight: dict[str, str] = {}
         self.tried: dict[tuple[str, str], str] = {}
         self.pointed: Any = None
+        #: the instant (s) of a run in time that is shown; None: the last
+        self.time: float | None = None
+        self._instant: tuple = (None, None, None)
         self._of: object = None
         self._drawn: dict[tuple, tuple[list, dict]] = {}
 
@@ -61,6 +65,13 @@ class Picture:
                 self.session.change(cells, label)
         except StithyError:
             self.session.tell("trial")
+
+    def at_instant(self, result: Solution) -> Solution:
+        """A result at the instant that is shown; the same object until another is."""
+        if self._instant[:2] != (id(result), self.time):
+            assert self.time is not None
+            self._instant = id(result), self.time, result.at_instant(self.time)
+        return self._instant[2]
 
     def point_at(self, place) -> None:
         """Show a place (m) of a plotted line on the bench; None: none."""

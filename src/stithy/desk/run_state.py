@@ -13,7 +13,7 @@ from ..solve import messages
 @dataclass
 class RunState:
     """``layout`` it solves, what it says (``text``), its reports so far, and how it ended: ``over`` is "", "finished",
-    "failed" or "refused"."""
+    "failed" or "refused". ``snapshot``: temperatures sent last, ``solution``: the whole solution sent last."""
 
     layout: str = ""
     text: str = ""
@@ -26,6 +26,7 @@ class RunState:
     snapshot: np.ndarray | None = None
     place: tuple[float, float, float] | None = None
     result: Solution | None = None
+    solution: Solution | None = None
 
     def hear(self, message) -> None:
         """Take in one message of the solver's process."""
@@ -42,8 +43,9 @@ class RunState:
                 self.text = "Continuing from the last field" if message.continued else "Solving from rest"
             case messages.Report():
                 self.history.append(message)
-            case messages.Snapshot(temperature):
+            case messages.Snapshot(temperature, solution):
                 self.snapshot = temperature
+                self.solution = solution or self.solution
             case messages.Result(solution):
                 self.result = solution
             case messages.Finished(summary):

@@ -20,8 +20,9 @@ class Scale(QWidget):
     dragged = pyqtSignal(object, str)
     settled = pyqtSignal(object, str)
 
-    def __init__(self):
+    def __init__(self, grips: bool = True):
         super().__init__()
+        self.grips = grips
         self.of: ScaleOf | None = None
         self.limit: float | None = None
         self._held: int | None = None
@@ -66,7 +67,7 @@ class Scale(QWidget):
             for m in range(1, n):
                 x = bar.left() + bar.width() * m / n
                 p.drawLine(int(x), int(bar.top()), int(x), int(bar.bottom()))
-        for x in (bar.left(), bar.right()):
+        for x in (bar.left(), bar.right()) if self.grips else ():
             p.setPen(QPen(QColor(look.INK), 1))
             p.setBrush(QColor(look.SHEET))
             p.drawRoundedRect(QRectF(x - 3.5, bar.top() - 3, 7, bar.height() + 6), 2, 2)
@@ -164,12 +165,12 @@ class Scales(QWidget):
     dragged = pyqtSignal(object, str)
     settled = pyqtSignal(object, str)
 
-    def __init__(self):
+    def __init__(self, grips: bool = True):
         super().__init__()
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(12)
-        self.scales = [Scale() for _ in range(MOST)]
+        self.scales = [Scale(grips) for _ in range(MOST)]
         for scale in self.scales:
             scale.dragged.connect(self.dragged)
             scale.settled.connect(self.settled)

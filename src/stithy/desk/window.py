@@ -27,12 +27,13 @@ from .importing import Importing
 from .ledger import Ledger
 from .margins import Margins
 from .panels import PANELS
+from .picture_actions import FILMS, PictureActions
 from .project_actions import SCALES, ProjectActions
 from .session import STAGES, Session
 from .shelf import Cards
 
 
-class Window(ProjectActions, QMainWindow):
+class Window(ProjectActions, PictureActions, QMainWindow):
     """One project in one window."""
 
     def __init__(self, session: Session, open_another: Callable[[Path | None], object]):
@@ -93,6 +94,17 @@ class Window(ProjectActions, QMainWindow):
         action("Export fields (.vtr)", lambda: self.export("vtr"))
         action("Export tables (.csv)", lambda: self.export("csv"))
         action("Export picture (.png)", lambda: self.export("png"), "Ctrl+P")
+        action("Picture at any size", self.picture_at_size)
+        action("All tables as a spreadsheet (.xlsx)", self.export_tables)
+        for words, what in FILMS.items():
+            action(words, lambda w=what: self.film(w))
+        action("Pin the clicked values", self.pin, "Ctrl+J")
+        action("Keep this view", lambda: self.bench.bar.keep_view())
+        action("Hide selected parts", lambda: self.see("hidden"), "Ctrl+H")
+        action("See through selected parts", lambda: self.see("through"))
+        action("Show only selected parts", lambda: self.see("only"), "Ctrl+Shift+H")
+        action("Show all parts", lambda: self.see(""))
+        action("Units", self.choose_units)
         action("Whole model in view", self.bench.reset_camera, "Home")
         action("Find anything", self.find, "Ctrl+K")
         for job in jobs.names():
@@ -206,6 +218,11 @@ class Window(ProjectActions, QMainWindow):
             "Export fields (.vtr)",
             "Export tables (.csv)",
             "Export picture (.png)",
+            "Picture at any size",
+            "All tables as a spreadsheet (.xlsx)",
+            *FILMS,
+            None,
+            "Units",
         ):
             menu.addAction(self.actions_[name]) if name else menu.addSeparator()
         menu.exec(self.title.mapToGlobal(self.title.rect().bottomLeft()))

@@ -5,17 +5,27 @@ from __future__ import annotations
 import csv
 import io
 import re
+from collections.abc import Sequence
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
+from ..errors import StithyError
+from ..model.drawn import Line, Section
+from ..model.quantities import CELLS, QUANTITIES
 from ..project.files import write_atomic
 from ..solution.solution import Solution
+from . import shown
+from .along import Along, along
+from .heat_path import heat_path
+from .values import Values
+from .watches import Watched, watched
 
 
-def vtk(result: Solution, path: str | Path) -> Path:
-    """All fields as a VTK XML rectilinear grid (.vtr): temperature K, pressure Pa, velocity m/s, part, kind. Raises
-    FileProblem."""
+def vtk(result: Solution, path: str | Path, more: Sequence[str] = ()) -> Path:
+    """All fields as a VTK XML rectilinear grid (.vtr): temperature K, pressure Pa, velocity m/s, part, kind, and the
+    quantities of cells named in ``more`` ("all": every one there is), in SI. Raises FileProblem, StithyError."""
     # heavy, and only needed here
     from vtkmodules.util.numpy_support import numpy_to_vtk
     from vtkmodules.vtkCommonDataModel import vtkRectilinearGrid
@@ -34,6 +44,13 @@ def vtk(result: Solution, path: str | Path) -> Path:
         "part": result.part.astype("i4"),
         "kind": result.kind.astype("u1"),
     }
+    read = Values(result)
+    for name in [q.name for q in QUANTITIES.values() if q.place == CELLS] if "all" in more else more:
+        try:
+            cells[name.lstrip("= ").replace(" ", "_")] = read.of(name).astype("f4")
+        except StithyError:
+            if "all" not in more:
+                raise
     for name, values in cells.items():  # x runs fastest there
         flat = np.ascontiguousarray(values.transpose(2, 1, 0, *range(3, values.ndim))).reshape(result.grid.cells, -1)
         array = numpy_to_vtk(flat[:, 0] if flat.shape[1] == 1 else flat, deep=True)
@@ -95,6 +112,69 @@ def tables(result: Solution, path: str | Path) -> Path:
     path = Path(path)
     write_atomic(path, out.getvalue().encode())
     return path
+
+
+def all_tables(result: Solution, rows: Sequence[Any] = ()) -> dict[str, tuple[list[str], list]]:
+    """Every table of a result, each a head and rows: parts, openings, fans, outside, heat path, walls; and of drawn
+    ``rows`` the watches and lines. In the units that results are shown in."""
+    s, out = result.summary, {}
+    t, w = shown.symbol("temperature"), shown.symbol("power")
+
+    def degrees(x: float) -> float:
+        return float(shown.convert(x, "temperature"))
+
+    out["Parts"] = (
+        ["part", f"max {t}", f"mean {t}", f"heat load {w}", "hot spot x mm", "y mm", "z mm"],
+        [
+            [n, degrees(p["max"]), degrees(p["mean"]), p["power"], *(1e3 * x for x in p["hot_spot"])]
+            for n, p in s["parts"].items()
+        ],
+    )
+    out["Openings"] = (
+        ["opening", "volume flow m3/h", "mass flow g/s", f"heat out {w}", f"temperature {t}", "pressure inside Pa"],
+        [
+            [n, e["volume_flow"] * 3600, e["mass_flow"] * 1e3, e["heat_out"], degrees(e["temperature"]), e["pressure"]]
+            for n, e in s["ends"].items()
+        ],
+    )
+    out["Fans"] = (
+        ["fan", "volume flow m3/h", "rise Pa", "air power W", "draw W"],
+        [[n, f["volume_flow"] * 3600, f["rise"], f["air_power"], f["draw"]] for n, f in s["fans"].items()],
+    )
+    out["Outside"] = (["surface", "heat out W"], [[n, q] for n, q in s["walls"].items()])
+    if s.get("heat_path"):
+        path = heat_path(result)
+        out["Heat path"] = (
+            ["from", "to", "heat W", "share", "K/W"],
+            [[x.source, x.to, x.heat, x.share, x.resistance or ""] for x in path],
+        )
+    found = watched(result, rows)
+    if found:
+        out["Watches"] = (["watch", "value", "band", "unit"], [_watch_row(x) for x in found])
+    sections = [x for x in rows if isinstance(x, Section)]
+    for line in (x for x in rows if isinstance(x, Line)):
+        try:
+            out[line.name] = _line_table(along(Values(result, line.paint.references), line, sections), line)
+        except StithyError:
+            continue
+    return out
+
+
+def _watch_row(x: Watched) -> list:
+    if x.banded is None:
+        return [x.watch.name, x.fault, "", ""]
+    value = float(shown.convert(x.banded.value, x.dimension))
+    band = "" if x.banded.band is None else shown.span(x.banded.band, x.dimension)
+    return [x.watch.name, value, band, shown.symbol(x.dimension)]
+
+
+def _line_table(found: Along, line: Line) -> tuple[list[str], list]:
+    heads = ["distance mm", "x mm", "y mm", "z mm"]
+    columns = [1e3 * found.distance, *(1e3 * found.points.T)]
+    for q in line.quantities:
+        heads.append(f"{q.name} {shown.symbol(q.dimension)}".strip())
+        columns.append(shown.convert(found.values[q.name], q.dimension))
+    return heads, np.stack(columns, -1).tolist()
 
 
 def sheet(path: str | Path, sheets: dict[str, tuple[list[str], list]]) -> Path:

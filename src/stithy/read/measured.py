@@ -8,7 +8,7 @@ from pathlib import Path
 
 import numpy as np
 
-from ..errors import FileProblem
+from ..errors import FileProblem, ValueProblem
 from ..project import units
 from . import shown
 
@@ -43,7 +43,7 @@ def measured(path: Path, dimension: str) -> tuple[np.ndarray, np.ndarray]:
         try:
             at = units.to_si(f"{row[0].strip()} {names[0]}", "length")
             out.append((at, units.to_si(f"{row[1].strip()} {names[1]}".strip(), dimension)))
-        except units.ValueProblem as error:
+        except ValueProblem as error:
             raise FileProblem(f"{path.name}, line {m} of its numbers: {error.what} {error.remedy}") from error
     if not out:
         raise FileProblem(f"{path.name} holds no points. Give two columns: distance and value.")
@@ -63,5 +63,5 @@ def _unit(head: str, usual: str) -> str:
     try:
         units.quantity(f"1 {found[1]}")
         return found[1]
-    except units.ValueProblem:
+    except ValueProblem:
         return usual

@@ -49,9 +49,10 @@ class Report:
 
 @dataclass(frozen=True)
 class Snapshot:
-    """Present temperatures (K) on the layout's grid."""
+    """Present temperatures (K) on the layout's grid, and where it is not large the whole present solution."""
 
     temperature: np.ndarray
+    solution: Solution | None = None
 
 
 @dataclass(frozen=True)

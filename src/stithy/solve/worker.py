@@ -19,6 +19,7 @@ from ..project import log
 from ..project.document import Document
 from .messages import LAST, Failed, Finished, Preparing, Refused, Report, Result, Snapshot, Started
 
+COST = 25  # seconds between snapshots, over those that the last one took
 SENT = 400_000  # cells up to which a result is sent along, so that the window need not unpack it from disk
 
 
@@ -122,9 +123,10 @@ def _serve(conn, document: Document, layout: str, project: Path, fresh: bool) ->
         )
     )
     told = shown = time.perf_counter()
+    spent = 0.0
 
     def tell(p) -> bool:
-        nonlocal told, shown
+        nonlocal told, shown, spent
         now = time.perf_counter()
         go = True
         if now - told > 0.3 or p.phase == "done":
@@ -146,9 +148,13 @@ def _serve(conn, document: Document, layout: str, project: Path, fresh: bool) ->
                     p.left,
                 ),
             )
-        if now - shown > 2.0 and p.phase != "done":
-            shown = now
-            go = _say(conn, Snapshot(job.snapshot().astype(np.float32))) and go
+        if now - shown > max(2.0, COST * spent) and p.phase != "done":
+            solution = None
+            if p.phase != "coarse grid" and job.run_.case.grid.cells <= SENT and job.run_.history:
+                solution = job.result(job.run_.history[-1])
+            go = _say(conn, Snapshot(job.snapshot().astype(np.float32), solution)) and go
+            shown = time.perf_counter()
+            spent = shown - now
         try:
             if conn.poll() and conn.recv() == "stop":
                 go = False

@@ -1,0 +1,292 @@
+"""Pictures without a window: what a bench would show, at any size, and films of it."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterator
+from dataclasses import replace
+from pathlib import Path
+
+import numpy as np
+import pyvista as pv
+
+from ..api import Project
+from ..errors import FileProblem, StithyError
+from ..kinds import drawing
+from ..kinds.assembly import resolve
+from ..model import drawn
+from ..read import shown
+from . import camera, look
+from .painter import Painter
+from .view_items import ITEMS
+from .viewing import Library, Look
+
+#: largest side of a picture, pixels; frames of a film
+LARGEST, MOST_FRAMES = 8000, 2000
+#: room for the scales, as a part of a picture's width of 1280
+FOOT = 50
+
+
+class Still:
+    """One picture being drawn: the same items as on a bench, in an off-screen view of ``size`` pixels."""
+
+    def __init__(self, look_: Look, size: tuple[int, int] = (1280, 800)):
+        if not all(64 <= x <= LARGEST for x in size):
+            raise StithyError(f"{size[0]} x {size[1]} is no size for a picture. Give 64 to {LARGEST} pixels a side.")
+        self.look, self.size = look_, size
+        self.view = pv.Plotter(off_screen=True, window_size=list(size), border=False)
+        self.view.set_background(look.PAPER)
+        self.view.enable_lightkit()
+        self.view.ren_win.SetMultiSamples(4)
+        self.painter = Painter(self.view)
+        camera.whole(self.view, look_.model)
+
+    def draw(self) -> None:
+        """Draw everything anew."""
+        self.painter.clear()
+        self.look.scales.clear()
+        self.look.toward = camera.toward(self.view)
+        self.painter.planes = self.look.planes() if self.look.result is not None else []
+        for item in ITEMS:
+            if item.wanted(self.look):
+                for _ in item.draw(self.painter, self.look):
+                    pass
+        self.view.renderer.ResetCameraClippingRange()
+
+    def image(self, note: str = "") -> np.ndarray:
+        """The picture with its scales below, RGB bytes (height, width, 3); ``note`` stands beside them."""
+        shot = np.asarray(self.view.screenshot(return_img=True))[:, :, :3]
+        return with_scales(shot, self.look, note)
+
+    def close(self) -> None:
+        """Let the view go."""
+        self.view.close()
+
+
+def with_scales(shot: np.ndarray, look_: Look, note: str = "") -> np.ndarray:
+    """A picture with the scales of what is drawn below it."""
+    from PyQt6.QtCore import QPoint, QRectF, Qt
+    from PyQt6.QtGui import QColor, QImage, QPainter
+
+    from .app import application
+    from .scale import Scales
+
+    application()
+    h, w, _ = shot.shape
+    zoom = max(w / 1280, 0.6)
+    foot = int(FOOT * zoom) if look_.scales or note else 0
+    image = QImage(w, h + foot, QImage.Format.Format_RGB888)
+    image.fill(QColor(look.PAPER))
+    p = QPainter(image)
+    plain = np.ascontiguousarray(shot)
+    p.drawImage(0, 0, QImage(plain.data, w, h, 3 * w, QImage.Format.Format_RGB888))
+    if look_.scales:
+        scales = Scales(grips=False)
+        scales.resize(int((w - 28 * zoom) / zoom), 46)
+        scales.show_scales(look_.scales, {})
+        p.save()
+        p.translate(14 * zoom, h)
+        p.scale(zoom, zoom)
+        scales.render(p, QPoint(0, 0), flags=scales.RenderFlag.DrawChildren)
+        p.restore()
+    if note:
+        p.setFont(look.font(13 * zoom))
+        p.setPen(QColor(look.INK))
+        at = QRectF(w - 320 * zoom, h - 26 * zoom, 306 * zoom, 20 * zoom)
+        p.drawText(at, Qt.AlignmentFlag.AlignRight, look.minus(note))
+    p.end()
+    bits = image.constBits()
+    bits.setsize(image.sizeInBytes())
+    rows = np.frombuffer(bytes(bits), np.uint8).reshape(h + foot, image.bytesPerLine())
+    return rows[:, : 3 * w].reshape(h + foot, w, 3).copy()
+
+
+def looking(project: Project, layout: str = "", view: str = "", rows: tuple[str, ...] = (), time: float | None = None):
+    """What a picture of a stored result is drawn from, and the named view (or None). ``rows``: drawn rows that are on,
+    no others. Raises StithyError for what is not there."""
+    name = layout or project.document.layouts[0].name
+    document = drawing.begun(project.document)
+    result = project.current(name)
+    if time is not None:
+        result = result.at_instant(time)
+    found, _ = drawing.drawn(document, name)
+    named = next((x for x in found if isinstance(x, drawn.View) and x.name == view), None)
+    if view and named is None:
+        names = ", ".join(x.name for x in found if isinstance(x, drawn.View)) or "none yet"
+        raise StithyError(f"There is no view “{view}”. The views are: {names}.")
+    known = [x.name for x in found if hasattr(x, "on")]
+    for row in rows:
+        if row not in known:
+            raise StithyError(f"There is no drawn row “{row}”. There are: {', '.join(known)}.")
+    on = rows or (named.shown if named is not None else None)
+    if on is not None:
+        found = [replace(x, on=x.name in on) if hasattr(x, "on") else x for x in found]
+    sight = {}
+    if named is not None:
+        sight = dict.fromkeys(named.hidden, "hidden") | dict.fromkeys(named.through, "through")
+    library = Library(lambda n: project.result(n))
+    layouts = tuple(x.name for x in document.layouts)
+    model = resolve(document, name)
+    return Look(
+        name, model, result, result.summary, (), "Read", False, None, library, tuple(found), layouts, (), sight
+    ), named
+
+
+def quiet_screen() -> None:
+    """Draw without a screen where there is none."""
+    if not os.environ.get("DISPLAY") and not os.environ.get("WAYLAND_DISPLAY"):
+        os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+        os.environ.setdefault("VTK_DEFAULT_OPENGL_WINDOW", "vtkEGLRenderWindow")
+
+
+def picture(project: Project, path: Path, size: tuple[int, int] = (1280, 800), **what) -> list[str]:
+    """Write a picture of a stored result; what could not be drawn. Raises StithyError."""
+    quiet_screen()
+    look_, view = looking(project, **what)
+    still = Still(look_, size)
+    try:
+        if view is not None:
+            camera.put(still.view, view)
+        still.draw()
+        save(still.image(), path)
+    finally:
+        still.close()
+    return list(look_.told.values())
+
+
+def save(image: np.ndarray, path: Path) -> None:
+    """Write RGB bytes as .png or .jpg. Raises FileProblem."""
+    from PIL import Image
+
+    if path.suffix.lower() not in (".png", ".jpg", ".jpeg"):
+        raise FileProblem(f"{path}: name a picture that ends in .png or .jpg.")
+    try:
+        Image.fromarray(image).save(path)
+    except OSError as error:
+        raise FileProblem(
+            f"{path}: not written ({error.strerror or error}). Choose a folder that can be written to."
+        ) from error
+
+
+FILMS = ("turn", "time", "marks", "section")
+
+
+def film(
+    project: Project,
+    path: Path,
+    what: str,
+    seconds: float = 6.0,
+    rate: int = 15,
+    size=(960, 600),
+    row: str = "",
+    tell=None,
+    **more,
+):
+    """Write a film: the camera turning about the model, a run's kept instants, marks moving along streamlines, or a
+    section moving through the model. Raises StithyError."""
+    quiet_screen()
+    look_, view = looking(project, **more)
+    still = Still(look_, size)
+    try:
+        if view is not None:
+            camera.put(still.view, view)
+        count = int(min(max(seconds * rate, 2), MOST_FRAMES))
+        write_film(frames(still, what, count, rate, row), path, rate, count, tell)
+    finally:
+        still.close()
+
+
+def frames(still: Still, what: str, count: int, rate: int, row: str = "") -> Iterator[np.ndarray]:
+    """The pictures of a film. Raises StithyError for what there is nothing of."""
+    look_ = still.look
+    if what == "turn":
+        still.draw()
+        for m in range(count):
+            camera.whole(still.view, look_.model, 360.0 * m / count)
+            still.draw()
+            yield still.image()
+    elif what == "time":
+        whole = look_.result
+        if whole is None or len(whole.instants) < 2:
+            raise StithyError("This result has no kept instants. Ask for some in the run's row, and solve in time.")
+        times = [x.time for x in whole.instants]
+        for m in range(count):
+            time = times[0] + (times[-1] - times[0]) * m / (count - 1)
+            look_.result = whole.at_instant(time)
+            still.draw()
+            yield still.image(shown.text(min(times, key=lambda t: abs(t - time)), "time"))
+        look_.result = whole
+    elif what == "marks":
+        still.draw()
+        if not still.painter.marks:
+            look_.rows = tuple(
+                replace(x, marks=True, on=True) if isinstance(x, drawn.Streamlines) else x for x in look_.rows
+            )
+            still.draw()
+        if not still.painter.marks:
+            raise StithyError("No streamlines are drawn. Switch some on first.")
+        for m in range(count):
+            for marks in still.painter.marks.values():
+                marks.move(m / rate)
+            yield still.image()
+    elif what == "section":
+        yield from _moving_section(still, count, row)
+    else:
+        raise StithyError(f"“{what}” is no film. Choose one of: {', '.join(FILMS)}.")
+
+
+def _moving_section(still: Still, count: int, row: str) -> Iterator[np.ndarray]:
+    look_ = still.look
+    sections = [x for x in look_.sections if x.axis is not None and (x.name == row or not row)]
+    first = next((x for x in sections if x.on), sections[0] if sections else None)
+    if first is None or look_.result is None:
+        raise StithyError("There is no section across x, y or z to move. Add one first.")
+    lines = look_.result.grid.lines[first.axis]
+    for m in range(count):
+        share = 0.5 - 0.5 * np.cos(2 * np.pi * m / count)
+        place = float(lines[0] + (0.02 + 0.96 * share) * (lines[-1] - lines[0]))
+        look_.rows = tuple(replace(x, on=True, place=place) if x.name == first.name else x for x in look_.rows)
+        still.draw()
+        yield still.image(f"{'xyz'[first.axis]} {shown.text(place, 'length')}")
+
+
+def write_film(pictures: Iterator[np.ndarray], path: Path, rate: int, count: int, tell=None) -> None:
+    """Write pictures as .mp4, .gif, or one .png each in a folder. ``tell(done, count)`` stops it by False. Raises
+    FileProblem."""
+    end = path.suffix.lower()
+    if end not in (".mp4", ".gif", ""):
+        raise FileProblem(f"{path}: name a film that ends in .mp4 or .gif, or a folder for single pictures.")
+    first = next(pictures)
+    h, w = (x // 2 * 2 for x in first.shape[:2])
+    kept, writer = [], None
+    if end == ".mp4":
+        import imageio_ffmpeg
+
+        writer = imageio_ffmpeg.write_frames(str(path), (w, h), fps=rate, quality=8, macro_block_size=2)
+        writer.send(None)
+    elif not end:
+        path.mkdir(parents=True, exist_ok=True)
+    try:
+        for m, image in enumerate(_all(first, pictures)):
+            image = np.ascontiguousarray(image[:h, :w])
+            if writer is not None:
+                writer.send(image)
+            elif end == ".gif":
+                kept.append(image)
+            else:
+                save(image, path / f"{m:05d}.png")
+            if tell and tell(m + 1, count) is False:
+                break
+    finally:
+        if writer is not None:
+            writer.close()
+    if kept:
+        from PIL import Image
+
+        pages = [Image.fromarray(x).quantize(128) for x in kept]
+        pages[0].save(path, save_all=True, append_images=pages[1:], duration=int(1000 / rate), loop=0)
+
+
+def _all(first: np.ndarray, rest: Iterator[np.ndarray]) -> Iterator[np.ndarray]:
+    yield first
+    yield from rest
