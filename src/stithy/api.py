@@ -23,6 +23,7 @@ if TYPE_CHECKING:  # heavy, and only names here
     from .read.band import Bands
     from .read.quantities import Quantities
     from .solution.solution import Solution
+    from .solve.influence import Influence
 
 
 class Project:
@@ -287,6 +288,13 @@ class Project:
                 if not found.plate and off < 0.6 * rim.size[0] + leak.width:
                     return found
         return None
+
+    def influence(self, layout: str = "", tell: Callable | None = None) -> Influence:
+        """What every heat load does to every part (K/W), with the flow of the stored result held: a
+        :class:`stithy.solve.influence.Influence`. Raises StithyError."""
+        from .solve.influence import influence
+
+        return influence(self.document, self.folder, self._named(layout), tell)
 
     def weigh(self) -> str:
         """All layouts against the limits, as a text table, best first."""

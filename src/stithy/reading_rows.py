@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import json
 
+from . import api
 from .errors import StithyError
 from .kinds.drawing import begun, drawn
 from .kinds.watch import WatchRow
 from .model.drawn import Line
 from .model.quantities import QUANTITIES, WATCHED
-from .project import edits
+from .project import edits, units
 from .read import shown
 from .read.along import along
 from .read.streams import exchange, streams
@@ -108,6 +109,33 @@ def _streams(project, q, a) -> list[dict]:
     if len(found) == 2:
         rows += [{"name": n, "what": shown.text(v, WATCHED[n][0])} for n, v in exchange(q.solution).items()]
     return rows
+
+
+def influence(a) -> int:
+    """What powers do: the matrix, or what parts come to with other powers."""
+    project = api.open_project(a.project)
+    found = project.influence(a.layout)
+    powers = {}
+    for text in a.powers:
+        name, _, power = text.rpartition("=")
+        if name.strip() not in found.loads:
+            raise StithyError(f"“{name.strip()}” releases no heat. These do: {', '.join(found.loads)}.")
+        powers[name.strip()] = units.to_si(power, "power")
+    names, matrix = found.matrix()
+    if a.json:
+        told = {"parts": names, "loads": found.loads, "powers": found.powers.tolist(), "matrix": matrix.tolist()}
+        print(json.dumps(told | {"hottest": found.hottest(powers), "note": found.note}, indent=1))
+        return 0
+    if powers:
+        now, then = found.hottest({}), found.hottest(powers)
+        rows = [[n, shown.text(now[n], "temperature"), shown.text(then[n], "temperature")] for n in names]
+        show_table([["part", "now", "then"], *rows])
+    else:
+        rows = [[n, *(f"{x:.4g}" for x in line)] for n, line in zip(names, matrix, strict=True)]
+        show_table([["K/W of, by", *found.loads], *rows])
+    if found.note:
+        print(f"approximate: {found.note}")
+    return 0
 
 
 MORE = {"watches": _watches, "value": _value, "path": _path, "streams": _streams}

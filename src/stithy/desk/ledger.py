@@ -219,7 +219,7 @@ class Ledger(QWidget):
             self.model.heads(i) if isinstance(line, str) else columns_of(self.session.stage, KINDS[line.kind].group)
         )
         for c in range(1, len(columns) - 1):
-            if not columns[c + 1].title:
+            if columns[c].title and not columns[c + 1].title:
                 self.table.setSpan(i, c, 1, 2)
 
     def _show_selection(self):

@@ -14,6 +14,7 @@ from .heat_path_panel import HeatPathPanel
 from .line_plots import LinePlots
 from .session import Session
 from .solids_panel import SolidsPanel
+from .what_if_panel import WhatIf
 
 
 @dataclass(frozen=True)
@@ -32,6 +33,7 @@ PANELS = (
     Panel("Run", "Charts", lambda session, _: Charts(session), True),
     Panel("Read", "Lines", LinePlots),
     Panel("Read", "Heat path", HeatPathPanel),
+    Panel("Read", "What if", WhatIf),
     Panel("Read", "Balance sheet", lambda session, _: BalanceSheet(session)),
     Panel("Weigh", "Comparison", Comparison, True),
 )

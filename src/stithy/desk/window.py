@@ -465,6 +465,7 @@ class Window(ProjectActions, PictureActions, QMainWindow):
         self._poll.stop()
         self._looking.stop()
         self.importing.shut()
+        self.pages["What if"].shut()
         self._autosave.stop()
         if self.session.run:
             self.session.run.stop()
