@@ -58,10 +58,14 @@ def told(x: Watched) -> dict:
     if x.banded is not None:
         row["result"] = float(shown.convert(x.banded.value, x.dimension))
         row["band"] = "" if x.banded.band is None else shown.span(x.banded.band, x.dimension)
+    if x.hand is not None and x.hand.value is not None:
+        low, high = (float(shown.convert(y, x.dimension)) for y in (x.hand.low, x.hand.high))
+        row["by hand"] = f"{float(shown.convert(x.hand.value, x.dimension)):.4g} ({low:.4g} to {high:.4g})"
     for key, bound in (("at least", x.watch.least), ("at most", x.watch.most)):
         if bound is not None:
             row[key] = float(shown.convert(bound, x.dimension))
-    return row | ({"what": x.fault} if x.fault else {})
+    what = x.fault or (x.hand.what if x.hand is not None else "")
+    return row | ({"what": what} if what else {})
 
 
 def _watches(project, q, a) -> list[dict]:

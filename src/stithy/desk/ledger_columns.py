@@ -249,8 +249,28 @@ def _watch_value(session: Session, row, what: str) -> tuple[str, bool]:
     if what == "watch margin":
         margin = next((m for m in standing.margins if m.bound.name == row.name and m.value is not None), None)
         return (margin.margin_text("").replace("-", "−"), margin.verdict == FAILS) if margin else ("", False)
-    if found is None or what == "hand":
+    if found is not None and what == "hand":
+        hand = found.hand
+        told = shown.text(hand.value, found.dimension, 3, False) if hand and hand.value is not None else "–"
+        return (told.replace("-", "−") if hand else ""), False
+    if found is None:
         return "", False
     if found.banded is None:
         return "–", False
     return shown.with_band(found.banded.value, found.banded.band, found.dimension).replace("-", "−"), False
+
+
+def watch_told(session: Session, row) -> str:
+    """All that is known of a watch's number, in words."""
+    found = next((x for x in session.standing().watches if x.watch.name == row.name), None)
+    if found is None:
+        return "No result yet."
+    if found.banded is None:
+        return found.fault
+    words = shown.with_band(found.banded.value, found.banded.band, found.dimension)
+    if found.hand is None:
+        return words
+    if found.hand.value is None:
+        return f"{words}\nby hand: {found.hand.what}"
+    low, high = (shown.text(x, found.dimension, 3, False) for x in (found.hand.low, found.hand.high))
+    return f"{words}\nby hand {shown.text(found.hand.value, found.dimension, 3)} ({low} to {high}): {found.hand.what}"

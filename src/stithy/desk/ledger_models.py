@@ -10,7 +10,7 @@ from ..errors import StithyError
 from ..project import library
 from ..project.kind import KINDS, with_role
 from . import look
-from .ledger_columns import COLUMNS, GROUPED, columns_of, groups_of, value_of
+from .ledger_columns import COLUMNS, GROUPED, columns_of, groups_of, value_of, watch_told
 from .session import Session
 
 
@@ -167,6 +167,8 @@ class RowsModel(QAbstractTableModel):
         if role == Qt.ItemDataRole.ToolTipRole:
             if fault:
                 return str(fault)
+            if row.kind == "watch" and column.show:
+                return watch_told(self.session, row)
             key = column.key_for(row)
             own = " Set apart in this layout." if row.name in self.own else ""
             return (KINDS[row.kind].cells[key].what if key and key != "name" else row.kind) + own

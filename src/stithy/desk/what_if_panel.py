@@ -68,9 +68,8 @@ class WhatIf(QWidget):
         left, head = QVBoxLayout(), QHBoxLayout()
         for widget in (self.ask, self.reset, self.keep):
             head.addWidget(widget)
-        head.addStretch(1)
+        head.addWidget(self.note, 1)
         left.addLayout(head)
-        left.addWidget(self.note)
         left.addWidget(scroll, 1)
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 2, 12, 6)
@@ -224,6 +223,6 @@ class WhatIf(QWidget):
         """End the process, if one is on."""
         self.timer.stop()
         if self._pool is not None:
-            self._pool.shutdown(wait=False, cancel_futures=True)
-            for process in list(getattr(self._pool, "_processes", {}).values()):
+            for process in list((getattr(self._pool, "_processes", None) or {}).values()):
                 process.kill()
+            self._pool.shutdown(wait=False, cancel_futures=True)

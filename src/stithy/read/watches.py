@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -17,6 +17,7 @@ from ..solution.solution import Solution
 from . import streams
 from .along import along
 from .band import Banded, Bands
+from .hand import Hand, by_hand
 from .planes import Cut, cut_through, of_end
 from .selection import cells_of, extreme, spaces_of
 from .values import Values
@@ -24,13 +25,15 @@ from .values import Values
 
 @dataclass(frozen=True)
 class Watched:
-    """What a watch came to: ``banded`` (SI), its ``dimension``, where (m) it is, or why it could not be had."""
+    """What a watch came to: ``banded`` (SI), its ``dimension``, where (m) it is, or why it could not be had; what a
+    hand calculation says of it."""
 
     watch: Watch
     banded: Banded | None
     dimension: str
     place: tuple[float, float, float] | None = None
     fault: str = ""
+    hand: Hand | None = None
 
     @property
     def value(self) -> float | None:
@@ -72,7 +75,10 @@ def watched(s: Solution, rows: Sequence[Any]) -> list[Watched]:
     for w in left:
         if w.name not in found:
             found[w.name] = Watched(w, None, "ratio", None, f"{w.name}: it is a formula of itself. Change one of them.")
-    return [found[w.name] for w in watches]
+    by = {
+        w.name: by_hand(w, fine.values(w)) for w in watches if w.dimension != "=" and found[w.name].banded is not None
+    }
+    return [replace(found[w.name], hand=by.get(w.name)) for w in watches]
 
 
 def _one(w: Watch, fine: _Asked, coarse: _Asked | None) -> Watched:

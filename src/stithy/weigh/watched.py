@@ -9,6 +9,7 @@ from ..kinds import drawing
 from ..model.drawn import Line, Section, Watch
 from ..project.document import Document
 from ..read.band import Banded
+from ..read.hand import Hand
 from ..read.watches import Watched, watched
 from ..solution import store
 
@@ -51,9 +52,11 @@ def _plain(x: Watched) -> dict:
         "dimension": x.dimension,
         "place": x.place and list(x.place),
         "fault": x.fault,
+        "hand": x.hand and [x.hand.value, x.hand.low, x.hand.high, x.hand.what],
     }
 
 
 def _again(w: Watch, d: dict) -> Watched:
     banded = Banded(d["value"], d["band"], d["on_grid"]) if d["value"] is not None else None
-    return Watched(w, banded, d["dimension"], tuple(d["place"]) if d["place"] else None, d["fault"])
+    hand = Hand(*d["hand"]) if d.get("hand") else None
+    return Watched(w, banded, d["dimension"], tuple(d["place"]) if d["place"] else None, d["fault"], hand)
