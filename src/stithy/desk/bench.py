@@ -59,6 +59,7 @@ class Bench(QWidget):
         #: the place (m) that was clicked last
         self.clicked: tuple[float, float, float] | None = None
         self.shown_scales: list = []
+        self._before: tuple | None = None
         self._drawn_result = None
         self.painter = Painter(self.view)
         self.handles = Handles(self)
@@ -389,9 +390,19 @@ class Bench(QWidget):
             if first.paint.quantity.name != "temperature":
                 cells.append((first.name, "quantity", "temperature"))
             self.session.picture.settle([c for c in cells if row.text(c[1]) != c[2]], "fly to the hottest place")
-        self.view.camera.focal_point = [x * 1e3 for x in margin.spot]
+        camera_ = self.view.camera
+        self._before = (camera_.position, camera_.focal_point, camera_.up, self._fits)
+        camera_.focal_point = [x * 1e3 for x in margin.spot]
         self._fits = None
         self.refresh()
+
+    def look_back(self) -> None:
+        """The camera as it stood before it flew to a hottest place."""
+        if self._before is not None:
+            camera_ = self.view.camera
+            camera_.position, camera_.focal_point, camera_.up, self._fits = self._before
+            self._before = None
+            self.refresh()
 
     def _pressed(self, *_):
         self._press_at = self.view.iren.get_event_position()

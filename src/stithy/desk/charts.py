@@ -9,6 +9,8 @@ import pyqtgraph as pg
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QStackedWidget, QVBoxLayout, QWidget
 
+from ..model.drawn import Watch
+from ..read import shown
 from . import look
 from .session import Session
 
@@ -58,6 +60,8 @@ class Charts(QWidget):
         self.stop.clicked.connect(session.stop_run)
         self.residuals = plain_plot("residuals against iterations")
         self.watches = plain_plot("hottest place of each part, °C")
+        self.watched = plain_plot("watch")
+        self.watched.hide()
         self.residuals.setLogMode(y=True)
         words, first = QVBoxLayout(), QHBoxLayout()
         first.addWidget(self.text, 1)
@@ -81,6 +85,7 @@ class Charts(QWidget):
             page.addWidget(empty)
             page.addWidget(plot)
             row.addWidget(page, 1)
+        row.addWidget(self.watched, 1)
         for event in ("run", "layout", "results"):
             session.on(event, self.rebuild)
         self._entering = QTimer(self, singleShot=True, interval=60)  # after the rest of the stage has been drawn
@@ -137,6 +142,7 @@ class Charts(QWidget):
                 + " m³/h in"
             )
         )
+        self._follow(state)
         now = time.perf_counter()
         if running and now - self._drawn < 1.0:
             return  # the words follow every report, the curves in turn once a second
@@ -151,6 +157,26 @@ class Charts(QWidget):
             {n: [x.watches[k] - 273.15 for x in live] for k, n in enumerate(state.watches)},
             self._turn if running else None,
         )
+
+    def _follow(self, state) -> None:
+        """The chosen watch (or the first) as it moves, with its bounds."""
+        watches = [x for x in self.session.picture.drawn()[0] if isinstance(x, Watch)]
+        chosen = [x for x in watches if x.name in self.session.selected] or watches
+        points = [(i, v[chosen[0].name]) for i, v in state.followed if chosen and chosen[0].name in v]
+        self.watched.setVisible(len(points) > 1)
+        if len(points) < 2:
+            return
+        w = chosen[0]
+        dimension = "ratio" if w.dimension == "=" else w.dimension
+        self.watched.setTitle(f"{w.name}, {shown.symbol(dimension)}".rstrip(", "), color=look.INK2, size="9pt")
+        self.watched.clear()
+        i, y = np.array(points).T
+        self.watched.plot(i, shown.convert(y, dimension), pen=pg.mkPen(COLOURS[0], width=1.5))
+        for bound in (w.least, w.most):
+            if bound is not None:
+                pen = pg.mkPen(look.EMBER, width=1)
+                line = pg.InfiniteLine(pos=float(shown.convert(bound, dimension)), angle=0, pen=pen)
+                self.watched.addItem(line)
 
     def _stored(self, running, state):
         self.bar.setVisible(False)

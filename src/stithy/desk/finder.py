@@ -5,6 +5,8 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QDialog, QLineEdit, QListWidget, QVBoxLayout
 
+from . import look
+
 
 class Finder(QDialog):
     """Everything by name; Enter does it."""
@@ -14,6 +16,11 @@ class Finder(QDialog):
         self.window_ = window
         self.line = QLineEdit(placeholderText="An action, a part, a layout or a result")
         self.list = QListWidget()
+        self.list.setStyleSheet(
+            f"QListWidget {{ background: {look.SHEET}; border: 1px solid {look.RULE}; outline: 0; }}"
+            f"QListWidget::item {{ padding: 3px 6px; }}"
+            f"QListWidget::item:selected {{ background: {look.CHOSEN}; color: {look.INK}; }}"
+        )
         box = QVBoxLayout(self)
         box.setContentsMargins(8, 8, 8, 8)
         box.addWidget(self.line)
@@ -61,8 +68,10 @@ class Finder(QDialog):
             self.found[row][1]()
 
     def open_at(self, frame):
-        """Show below the top edge of the window."""
-        self.resize(460, 380)
-        self.move(frame.center().x() - 230, frame.top() + 50)
+        """Show over the bench, below the stages: the table stays in sight."""
+        self.resize(440, 360)
+        bench = self.window_.bench
+        corner = bench.mapToGlobal(bench.rect().topLeft())
+        self.move(max(corner.x() + (bench.width() - 440) // 2, frame.left() + 8), corner.y() + 12)
         self.show()
         self.line.setFocus()

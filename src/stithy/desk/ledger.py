@@ -27,6 +27,7 @@ from ..project import edits
 from ..project.kind import GROUPS, KINDS, with_role
 from ..project.references import referring
 from . import look
+from .drag_bar import DragBar
 from .ledger_columns import columns_of
 from .ledger_models import CellDelegate, RowsModel, SheetModel
 from .session import Session
@@ -105,7 +106,8 @@ class Ledger(QWidget):
         box = QVBoxLayout(below)
         box.setContentsMargins(12, 6, 12, 6)
         box.setSpacing(4)
-        for item in (head, self.note, self.hint):
+        self.drag = DragBar(self.session)
+        for item in (head, self.note, self.hint, self.drag):
             box.addLayout(item) if isinstance(item, QHBoxLayout) else box.addWidget(item)
         box.addWidget(self.sheet, 1)
         self.below = below
@@ -245,11 +247,11 @@ class Ledger(QWidget):
         )
         self.sheet.setVisible(row is not None)
         self.only.setVisible(row is not None)
-        self.below.setFixedHeight(216 if row else 84)
+        self.below.setFixedHeight(236 if row else 84)
         for i in range(self.sheet_model.rowCount()):
             self.sheet.setRowHeight(i, 24)
         two = self.sheet_model.pairs == 2
-        for c, width in enumerate((72, 140, 72, 140) if two else (110, 262)):
+        for c, width in enumerate((70, 134, 70, 134) if two else (110, 262)):
             self.sheet.setColumnWidth(c, width)
         fault = self.model.faults.get(row.name) if row else None
         self.refuse(str(fault) if fault else "")

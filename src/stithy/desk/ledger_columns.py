@@ -186,6 +186,12 @@ def value_of(session: Session, row, what: str) -> tuple[str, bool]:
         return _watch_value(session, row, what)
     if what == "now":
         state = session.run_state
+        if row.kind == "watch":
+            found = state.followed[-1][1].get(row.name) if state.followed and state.layout == session.layout else None
+            watch = next((x for x in session.picture.drawn()[0] if getattr(x, "name", "") == row.name), None)
+            if found is None or watch is None:
+                return "", False
+            return shown.text(found, "ratio" if watch.dimension == "=" else watch.dimension), False
         if state.layout == session.layout and state.history and row.name in state.watches:
             return f"{state.history[-1].watches[state.watches.index(row.name)] - 273.15:.1f}", False
         return "", False
@@ -196,6 +202,8 @@ def value_of(session: Session, row, what: str) -> tuple[str, bool]:
         return margin.bound_text(), False
     if summary is None:
         return "", False
+    if row.kind == "watch" and what == "max":
+        return _watch_value(session, row, "watched")
     if what == "margin":
         if margin is None or margin.margin is None:
             return "", False

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QBrush, QColor, QPainter, QPen, QPolygonF
-from PyQt6.QtWidgets import QLabel, QScrollArea, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
 
 from ..read import shown
 from ..weigh.limits import CLOSE, FAILS, MEETS
@@ -25,6 +25,10 @@ def draw_mark(p: QPainter, verdict: str, x: float, y: float, size: float = 8.0) 
     points = [QPointF(x + size * a, y + size * b) for a, b in MARKS.get(verdict, [])]
     if points:
         p.drawPolyline(QPolygonF(points))
+
+
+#: limits shown at most, and how many of more stay
+MOST, WORST = 8, 6
 
 
 class Tile(QWidget):
@@ -175,10 +179,15 @@ class Margins(QWidget):
         top.addWidget(self.count)
         whole.addLayout(top)
         whole.addWidget(scroll, 1)
+        self.trust = QVBoxLayout()
+        self.trust.setContentsMargins(12, 6, 12, 8)
+        self.trust.setSpacing(0)
+        whole.addLayout(self.trust)
         for event in ("document", "layout", "results", "standings"):
             session.on(event, self.rebuild)
         session.on("run", self.follow)
         self.tiles: list[Tile] = []
+        self._all = False
         self.rebuild()
 
     def follow(self):
@@ -199,6 +208,7 @@ class Margins(QWidget):
     def rebuild(self):
         """Show the limits anew."""
         empty(self.box)
+        empty(self.trust)
         standing = self.session.standing()
         others = [self.session.peek(x.name) for x in self.session.document.layouts if x.name != self.session.layout]
         live = self._live()
@@ -209,6 +219,7 @@ class Margins(QWidget):
             tile.pressed.connect(self.fly)
             self.tiles.append(tile)
             self.box.addWidget(tile)
+        self._fold()
         count = {v: sum(1 for m in standing.margins if m.verdict == v) for v in (MEETS, FAILS, CLOSE)}
         met = count[MEETS]
         known = any(m.value is not None for m in standing.margins)
@@ -223,10 +234,24 @@ class Margins(QWidget):
         self.count.setProperty("warn", stale or count[FAILS] > 0)
         self.count.setProperty("quiet", not self.count.property("warn"))
         self.count.style().polish(self.count)
-        self.box.addSpacing(10)
-        for left, right, why in trust_lines(standing):
-            self.box.addWidget(_line(left, right, why))
         self.box.addStretch(1)
+        for left, right, why in trust_lines(standing):
+            self.trust.addWidget(_line(left, right, why))
+
+    def _fold(self) -> None:
+        """Of many limits the worst stay, and a button shows the others."""
+        rest = self.tiles[WORST:] if len(self.tiles) > MOST else []
+        for tile in rest:
+            tile.setVisible(self._all)
+        if rest:
+            more = QPushButton("only the worst" if self._all else f"{len(rest)} more")
+            more.setStyleSheet("border: 0; text-align: left; padding: 2px 0;")
+            more.clicked.connect(self._toggle)
+            self.box.addWidget(more)
+
+    def _toggle(self) -> None:
+        self._all = not self._all
+        self.rebuild()
 
 
 def trust_lines(standing) -> list[tuple[str, str, str]]:

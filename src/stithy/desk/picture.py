@@ -83,7 +83,9 @@ class Picture:
         others are hidden."""
         if how == "only":
             model = self.session.standing().model
-            every = [s.name for s in model.solids] + [p.name for p in model.passages] if model else []
+            every = []
+            if model is not None:
+                every = [x.name for x in (*model.solids, *model.passages, *model.enclosures, *model.regions)]
             self.sight = {n: "hidden" for n in every if n not in names}
         elif not names:
             self.sight = {}

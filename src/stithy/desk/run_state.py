@@ -13,7 +13,8 @@ from ..solve import messages
 @dataclass
 class RunState:
     """``layout`` it solves, what it says (``text``), its reports so far, and how it ended: ``over`` is "", "finished",
-    "failed" or "refused". ``snapshot``: temperatures sent last, ``solution``: the whole solution sent last."""
+    "failed" or "refused". ``snapshot``: temperatures sent last, ``solution``: the whole solution sent last;
+    ``followed``: what watches came to (SI) in each of those, by iteration."""
 
     layout: str = ""
     text: str = ""
@@ -27,6 +28,7 @@ class RunState:
     place: tuple[float, float, float] | None = None
     result: Solution | None = None
     solution: Solution | None = None
+    followed: list[tuple[int, dict[str, float]]] = field(default_factory=list)
 
     def hear(self, message) -> None:
         """Take in one message of the solver's process."""

@@ -17,6 +17,7 @@ from ..mesh.openings import Found
 from ..project import assets, edits, files
 from ..project.document import Document
 from ..project.edits import Edit, History
+from ..read.watches import watched
 from ..solution import store
 from ..solution.solution import Solution
 from ..solve import messages
@@ -392,10 +393,20 @@ class Session:
         heard = self.run.messages()
         for message in heard:
             self.run_state.hear(message)
+            if isinstance(message, messages.Snapshot) and message.solution is not None:
+                self._follow(message.solution)
             if isinstance(message, messages.LAST):
                 self._over()
         if heard:
             self.tell("run")
+
+    def _follow(self, solution: Solution) -> None:
+        """What the watches come to in the running solution."""
+        state = self.run_state
+        found = watched(solution, self.picture.drawn(state.layout)[0])
+        values = {x.watch.name: x.banded.on_grid for x in found if x.banded is not None}
+        if values and state.history:
+            state.followed.append((state.history[-1].iteration, values))
 
     def _over(self) -> None:
         """The process ends and the result is read beside the window, not in its time."""

@@ -106,6 +106,7 @@ class Window(ProjectActions, PictureActions, QMainWindow):
         action("Show all parts", lambda: self.see(""))
         action("Units", self.choose_units)
         action("Whole model in view", self.bench.reset_camera, "Home")
+        action("Back to the look before", self.bench.look_back, "Alt+Left")
         action("Find anything", self.find, "Ctrl+K")
         for job in jobs.names():
             action(f"Open job: {job.replace('-', ' ')}", lambda j=job: self.open_job(j))
@@ -133,7 +134,7 @@ class Window(ProjectActions, PictureActions, QMainWindow):
         for widget in (self.ledger, self.benches, self.margins):
             self.middle.addWidget(widget)
         self.middle.setStretchFactor(1, 1)
-        self.middle.setSizes([456, 604, 220])
+        self.middle.setSizes([436, 624, 220])
         self.ledger.setMinimumWidth(300)
         self.margins.setMinimumWidth(180)
         self.shelf = QStackedWidget(objectName="shelf")
@@ -288,7 +289,7 @@ class Window(ProjectActions, PictureActions, QMainWindow):
         if (stage == "Weigh") != self._weighing:
             self._weighing = stage == "Weigh"
             whole = sum(self.middle.sizes())
-            left = 300 if self._weighing else 456
+            left = 300 if self._weighing else 436
             self.middle.setSizes([left, whole - left - 220, 220])
             self.bench._first = True  # the view's shape changes, so look at the whole model anew
         self._second_bench(stage == "Weigh")

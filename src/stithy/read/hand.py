@@ -38,7 +38,7 @@ class Hand:
 class Duct:
     """A stream as a duct: hydraulic ``diameter`` (m), ``length`` (m), ``area`` (m2), mean ``speed`` (m/s), Reynolds and
     Prandtl numbers, density, viscosity, conductivity (SI), ``aspect`` of a rectangle with its area and perimeter (0:
-    plates; None: round), whether it is ``straight`` with one section all along, and enters ``even``."""
+    plates; None: round), and whether what enters is ``even``."""
 
     stream: Stream
     diameter: float
@@ -50,7 +50,6 @@ class Duct:
     rho: float
     k: float
     aspect: float | None
-    straight: bool
     even: bool
 
     @property
@@ -91,8 +90,7 @@ class Duct:
     @property
     def spread(self) -> float:
         """Part by which correlations of such a duct are known to be off."""
-        plain = 0.1 if self.reynolds < LAMINAR else 0.15 if self.reynolds > TURBULENT else 0.4
-        return plain if self.straight else 0.5
+        return 0.1 if self.reynolds < LAMINAR else 0.15 if self.reynolds > TURBULENT else 0.4
 
 
 def by_hand(w: Watch, v: Values) -> Hand:
@@ -138,33 +136,30 @@ def duct(v: Values, stream: Stream) -> Duct:
     walls = v.walls
     own = walls.space == stream.space
     wet = float(walls.area[own].sum())
-    a, b = of_end(s, ins[0]), of_end(s, outs[0])
-    middle = [np.average(x.points, axis=0, weights=x.area) for x in (a, b)]
+    a = of_end(s, ins[0])
     axis = s.ends[ins[0]][0][0]
     slices = np.moveaxis(here, axis, 0)
     used = slices.any(axis=(1, 2))
     straight = bool((slices[used] == slices[used][0]).all()) and s.ends[outs[0]][0][0] == axis
     lines = s.grid.lines[axis]
     on = np.flatnonzero(used)
-    length = float(lines[on[-1] + 1] - lines[on[0]]) if straight else float(np.linalg.norm(middle[1] - middle[0]))
+    length = float(lines[on[-1] + 1] - lines[on[0]])
+    if not straight:
+        raise StithyError(f"{stream.name} is no straight duct of one section: no correlation holds")
     if wet <= 0.0 or length <= 0.0:
         raise StithyError(f"{stream.name} has no walls that would make it a duct")
     diameter, area = 4 * volume / wet, volume / length
-    free = float(s.summary["ends"][ins[0]].get("area", 0.0))
-    area = free if not straight and free else area
     rho = float(np.mean(s.density[here])) if s.density is not None else 0.0
     mu, k = (float(np.mean(v.property(n)[here])) for n in ("viscosity", "conductivity x"))
     speed = stream.flow / (rho * area)
     capacity = stream.capacity / stream.flow
     prandtl = mu * capacity / k if np.isfinite(capacity) else 0.71
-    aspect = _aspect(s, wet / length, area, straight)
+    aspect = _aspect(s, wet / length, area)
     even = a.evenness > 0.95
-    return Duct(
-        stream, diameter, length, area, speed, rho * speed * diameter / mu, prandtl, rho, k, aspect, straight, even
-    )
+    return Duct(stream, diameter, length, area, speed, rho * speed * diameter / mu, prandtl, rho, k, aspect, even)
 
 
-def _aspect(s: Solution, perimeter: float, area: float, straight: bool) -> float | None:
+def _aspect(s: Solution, perimeter: float, area: float) -> float | None:
     """Aspect of the rectangle that has a section's area and perimeter; 0 of plates without end, None where it is
     round. What symmetry sides leave out is put to it."""
     free = s.summary.get("free_sides", ())
@@ -173,7 +168,7 @@ def _aspect(s: Solution, perimeter: float, area: float, straight: bool) -> float
         if sides == 2:
             return 0.0
         perimeter, area = perimeter * (1 + sides), area * (1 + sides)
-    if straight and perimeter**2 / (4 * np.pi * area) < 1.06:
+    if perimeter**2 / (4 * np.pi * area) < 1.06:
         return None
     half = perimeter / 4
     root = float(np.sqrt(max(half**2 - area, 0.0)))

@@ -60,6 +60,18 @@ def cells_of(s: Solution, names: Sequence[str]) -> np.ndarray:
     return out
 
 
+def in_sight(s: Solution, hidden: Sequence[str]) -> np.ndarray:
+    """Cells (bool) of all but hidden parts and fluids; an enclosure that is hidden hides its fluid too."""
+    out = s.kind != VOID
+    for name in hidden:
+        spaces = spaces_of(s, name)
+        if spaces:
+            out &= ~(np.isin(s.spaces, spaces) & (s.kind == FLUID))
+        if name in s.parts:
+            out &= s.part != s.parts.index(name)
+    return out
+
+
 def extreme(v: Values, names: Sequence[str], quantity: str, highest: bool = True) -> tuple[float, Place]:
     """Largest (or least) value of a quantity of cells among some parts and fluids, and where (m) it is; temperatures
     up to the faces of their cells. Raises StithyError where there is none."""

@@ -9,7 +9,7 @@ import pyvista as pv
 
 from ...model import drawn as d
 from ...read.along import layer_of, place_of
-from ...read.selection import cells_of
+from ...read.selection import cells_of, in_sight
 from ...read.values import Values
 from .. import look as colours
 from ..scene import MM
@@ -21,7 +21,8 @@ INWARD = 2e-3
 def draw(painter, look, spec: d.Section) -> Iterator[None]:
     """As of :func:`drawn.draw`."""
     values = look.values(spec)
-    mesh, cells = cut(values, spec, look.middle)
+    hidden = tuple(n for n, how in look.sight.items() if how == "hidden")
+    mesh, cells = cut(values, spec, look.middle, in_sight(values.solution, hidden) if hidden else None)
     if mesh is None:
         return
     name = spec.paint.quantity.name
@@ -66,9 +67,12 @@ def lift(mesh, spec: d.Section, look) -> None:
     mesh.points = mesh.points + np.array(spec.normal) * (look.side(spec) * 8e-4 * size)
 
 
-def cut(v: Values, spec: d.Section, middle) -> tuple[pv.PolyData | None, np.ndarray]:
-    """The pieces of cells in the plane, each with corners of its own, and the flat numbers of their cells."""
+def cut(v: Values, spec: d.Section, middle, seen=None) -> tuple[pv.PolyData | None, np.ndarray]:
+    """The pieces of cells in the plane, each with corners of its own, and the flat numbers of their cells; ``seen``:
+    cells that are not hidden (None: all)."""
     mask = cells_of(v.solution, spec.of)
+    if seen is not None:
+        mask = mask & seen
     if spec.axis is not None:
         return _axis_cut(v, spec, mask)
     box = pv.RectilinearGrid(*(x * MM for x in v.grid.lines))
