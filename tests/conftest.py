@@ -37,6 +37,7 @@ def _own_state(tmp_path_factory):
     """Logs and unsaved work of the tests are not the user's."""
     with pytest.MonkeyPatch.context() as m:
         m.setenv("XDG_STATE_HOME", str(tmp_path_factory.mktemp("state")))
+        m.setenv("XDG_CONFIG_HOME", str(tmp_path_factory.mktemp("config")))
         yield
 
 

@@ -45,6 +45,16 @@ ROWS = (
     d.Surroundings(name="Surroundings", ambient="35 degC"),
     d.GridRow(name="Grid"),
     d.RunRow(name="Run"),
+    d.Section(name="Section", across="y"),
+    d.Surface(name="Surfaces"),
+    d.Vectors(name="Vectors", shown="off"),
+    d.Streamlines(name="Streamlines", shown="off", marks="moving"),
+    d.Isosurface(name="Warm air", shown="off", at="42; 50 degC", opacity="45 %"),
+    d.LineRow(
+        name="Over the fins", shown="off", quantity="temperature; speed", through="2, 79.6, 40; 238, 79.6, 40 mm"
+    ),
+    d.WatchRow(name="Air drawn in", quantity="mass flow", of="West vent"),
+    d.WatchRow(name="Board, mean", of="Driver board", measure="mean"),
 )
 PINS = d.PinFinSink(
     name="Driver sink", at="100, 51, 17.6 mm", size="60, 57.2, 28 mm", base="4 mm", pins="6, 6", pin="3 mm"

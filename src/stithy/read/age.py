@@ -72,5 +72,6 @@ def residence_time(s: Solution) -> np.ndarray:
         else:
             factors = spilu(part, drop_tol=1e-3, fill_factor=6.0)
             x, _ = bicgstab(part, b, rtol=1e-6, maxiter=200, M=LinearOperator(part.shape, factors.solve))
+        x = x - 0.5 * b / np.maximum(diagonal, least)[keep]  # what leaves a cell is as old as its end, not its middle
         out.ravel()[cells[keep]] = np.maximum(x, 0.0)
     return out

@@ -17,16 +17,12 @@ from .values import Values
 @dataclass(frozen=True)
 class Along:
     """A line as it was read: ``distance`` (n) m from its start, ``points`` (n, 3) m, ``values`` (n, SI) by the names of
-    quantities."""
+    quantities, its whole ``length`` (m)."""
 
     distance: np.ndarray
     points: np.ndarray
     values: dict[str, np.ndarray]
-
-    @property
-    def length(self) -> float:
-        """Length (m) of the line."""
-        return float(self.distance[-1]) if len(self.distance) else 0.0
+    length: float
 
 
 def along(v: Values, line: Line, sections: Sequence[Section] = ()) -> Along:
@@ -44,7 +40,7 @@ def along(v: Values, line: Line, sections: Sequence[Section] = ()) -> Along:
         outside = not np.isfinite(v.at("temperature", places)).any()
         where = "outside the model" if outside else "where this quantity has no value"
         raise StithyError(f"{line.name}: the whole line lies {where}. Look at its points.")
-    return Along(distance, places, values)
+    return Along(distance, places, values, float(distance[-1]))
 
 
 def through_the_middle(v: Values) -> tuple[tuple[float, float, float], ...]:
@@ -84,12 +80,14 @@ def _on_surface(v: Values, line: Line, section: Section) -> Along:
     order = _chained(v, here, index, section.axis)
     points = w.centre[order]
     points[:, section.axis] = place_of(v, section)
-    steps = np.linalg.norm(np.diff(points, axis=0), axis=1)
+    # the true areas of faces over the cells' width tell the length of curved and oblique walls too
+    long = w.area[order] / grid.widths[section.axis][layer]
+    distance = np.cumsum(long) - 0.5 * long
     values = {}
     for q in line.quantities:
         x = v.of(q.name)
         values[q.name] = x[order] if q.place != CELLS else v.at_walls(x)[order]
-    return Along(np.concatenate([[0.0], np.cumsum(steps)]), points, values)
+    return Along(distance, points, values, float(long.sum()))
 
 
 def place_of(v: Values, section: Section) -> float:

@@ -70,7 +70,7 @@ def watched(s: Solution, rows: Sequence[Any]) -> list[Watched]:
     left = [x for x in watches if x.dimension == "="]
     for _ in range(len(left)):
         for w in (x for x in left if x.name not in found):
-            if all(n in found for n in _names_in(w.quantity, [x.name for x in watches], w.name)):
+            if all(n in found for n in _names_in(w.quantity, [x.name for x in watches])):
                 found[w.name] = _formula(w, found)
     for w in left:
         if w.name not in found:
@@ -265,16 +265,16 @@ def _of_one(w: Watch, name: str, asked: _Asked) -> float:
     raise StithyError(f"{w.name}: “{name}” has no {what} in this result.")
 
 
-def _names_in(text: str, names: list[str], own: str) -> list[str]:
+def _names_in(text: str, names: list[str]) -> list[str]:
     import re
 
     words = set(re.findall(r"[A-Za-z_]\w*", text))
-    return [n for n in names if n.replace(" ", "_") in words and n != own]
+    return [n for n in names if n.replace(" ", "_") in words]
 
 
 def _formula(w: Watch, found: dict[str, Watched]) -> Watched:
     """A formula of watches; its band from theirs, each moved by its own."""
-    names = _names_in(w.quantity, list(found), w.name)
+    names = _names_in(w.quantity, list(found))
     used = [found[n] for n in names]
     lost = next((x for x in used if x.banded is None), None)
     if lost is not None:

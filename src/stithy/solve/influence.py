@@ -14,19 +14,22 @@ from pathlib import Path
 import numpy as np
 
 from ..errors import StithyError
+from ..outcome.faces import FaceTemperatures
 from ..project.document import Document
 from .job import Job
 
 #: part of the range of temperatures below which a solution rests, deferred corrections at most, and how far each of
 #: them is solved: most of the work is in correcting, not in solving each to its end
 STILL, LAPS, LOOSE = 1e-5, 120, 0.01
+#: rounds at most, and how little factors of layers at walls may move in the last
+ROUNDS, MOVED = 25, 0.01
 
 
 @dataclass(frozen=True)
 class Influence:
     """Responses of one layout. ``loads``: parts that release heat, with their ``powers`` (W); ``cells``: temperatures
-    (K) of the cells of every part as they are, ``responses``: (loads, cells) K/W; ``note``: how far it may be off,
-    empty where it is exact; ``doubt``: part of a change that it may be off by."""
+    (K) of the cells and faces of every part as they are, ``responses``: (loads, cells) K/W; ``note``: how far it may be
+    off, empty where it is exact; ``doubt``: part of a change that it may be off by."""
 
     layout: str
     loads: tuple[str, ...]
@@ -78,13 +81,13 @@ def influence(
     loads = [m for m, name in enumerate(p.parts) if float(p.case.heat[p.case.part == m].sum()) > 0.0]
     if not loads:
         raise StithyError(f"In the layout “{layout}” no part releases heat, so there is no power to change.")
-    before = heat.temperature().copy()
     if p.case.has_flow:
         run.flow.mixing.update()
     _rest(heat)
     base, source = heat.theta.copy(), heat.source.copy()
-    shown = [m for m, name in enumerate(p.parts) if (p.case.part == m).any()]
-    responses: dict[str, list[np.ndarray]] = {p.parts[m]: [] for m in shown}
+    places = _Places(p, run)
+    before = places.now()
+    responses: dict[str, list[np.ndarray]] = {name: [] for name in before}
     powers = []
     for done, m in enumerate(loads):
         if tell and tell(done, len(loads)) is False:
@@ -94,25 +97,45 @@ def influence(
         heat.source = source + own
         heat.theta[:] = base
         _rest(heat)
-        field = geo.inner(heat.theta - base) / power
-        for k in shown:
-            responses[p.parts[k]].append(field[p.case.part == k].astype(np.float32))
+        for name, values in places.now().items():
+            responses[name].append((values - before[name]) / power)
         powers.append(power)
     note, doubt = _doubt(p, run)
     return Influence(
         layout,
         tuple(p.parts[m] for m in loads),
         np.array(powers),
-        {p.parts[m]: before[p.case.part == m] for m in shown},
+        before,
         {n: np.array(rows) for n, rows in responses.items()},
         note,
         doubt,
     )
 
 
+class _Places:
+    """Temperatures (K) of every part: of its cells, and of its faces towards others."""
+
+    def __init__(self, p, run):
+        self.p, self.run = p, run
+        self.here = {n: p.case.part == m for m, n in enumerate(p.parts) if (p.case.part == m).any()}
+
+    def now(self) -> dict[str, np.ndarray]:
+        """As they are."""
+        cells, faces = self.run.heat.temperature(), FaceTemperatures(self.p, self.run).at.values()
+        out = {}
+        for name, here in self.here.items():
+            own = [cells[here], *(np.where(np.isfinite(x[here]), x[here], cells[here]) for x in faces)]
+            out[name] = np.concatenate(own)
+        return out
+
+
 def _rest(heat) -> None:
-    """Solve the energy equation until temperatures rest."""
-    heat.solve(LAPS, LOOSE, 60, STILL)
+    """Solve the energy equation until temperatures rest, and the layers at walls with them."""
+    for m in range(ROUNDS):
+        heat.solve(LAPS, LOOSE, 60, STILL)
+        # the first round moves them before temperatures have
+        if heat.layer is None or (m > 1 and heat.layer_moved < MOVED):
+            return
 
 
 def _doubt(p, run) -> tuple[str, float]:
