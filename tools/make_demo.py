@@ -89,6 +89,7 @@ def digits(summary: dict | None) -> list[str]:
         return []
     shown = [f"{p[k] - 273.15:.1f}" for p in summary["parts"].values() for k in ("max", "mean")]
     shown += [f"{x[k]:.3g}" for x in summary["ends"].values() for k in ("volume_flow", "pressure", "heat_out")]
+    shown += ["with its heat path"] if "heat_path" in summary else []
     return [summary["key"], *shown, *(f"{x[k]:.3g}" for x in summary["fans"].values() for k in ("volume_flow", "rise"))]
 
 

@@ -90,7 +90,8 @@ class Bench(QWidget):
             whole.addWidget(self.faces)
         whole.addWidget(self.view.interactor if hasattr(self.view, "interactor") else self.view, 1)
         if not self.layout_name:
-            whole.addWidget(TimeBar(self.session))
+            self.times = TimeBar(self.session)
+            whole.addWidget(self.times)
         foot = QVBoxLayout()
         foot.setContentsMargins(14, 0, 14, 6)
         foot.setSpacing(0)

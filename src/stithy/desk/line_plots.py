@@ -8,9 +8,10 @@ from pathlib import Path
 import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import Qt
+from PyQt6.QtGui import QColor, QImage, QPainter
 from PyQt6.QtWidgets import QApplication, QFileDialog, QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
 
-from ..errors import StithyError
+from ..errors import FileProblem, StithyError
 from ..model import drawn
 from ..project import assets
 from ..read import export, shown
@@ -281,13 +282,22 @@ class LinePlots(QWidget):
 
 
 def save_plot(plot: pg.PlotWidget, path: Path) -> None:
-    """A plot as SVG, or as PNG at twice its size."""
-    from pyqtgraph.exporters import ImageExporter, SVGExporter
-
-    item = plot.getPlotItem()
+    """A plot as SVG, or as PNG at twice its size. Raises FileProblem."""
     if path.suffix.lower() == ".svg":
-        SVGExporter(item).export(str(path))
-        return
-    exporter = ImageExporter(item)
-    exporter.parameters()["width"] = 2 * plot.width()
-    exporter.export(str(path.with_suffix(".png")))
+        from PyQt6.QtSvg import QSvgGenerator
+
+        target = QSvgGenerator()
+        target.setFileName(str(path))
+        target.setSize(plot.size())
+        target.setViewBox(plot.rect())
+    else:
+        path = path.with_suffix(".png")
+        target = QImage(2 * plot.size(), QImage.Format.Format_RGB32)
+        target.fill(QColor(look.SHEET))
+    painter = QPainter(target)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+    plot.render(painter)
+    painter.end()
+    good = target.save(str(path)) if isinstance(target, QImage) else path.is_file()
+    if not good:
+        raise FileProblem(f"{path}: not written. Choose a folder that can be written to.")

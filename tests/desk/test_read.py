@@ -1,0 +1,240 @@
+"""Read in a real window: every drawn kind, handles and scales dragged, values pinned, lines, heat path, films."""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
+
+from stithy import api
+from stithy import kinds as d
+from stithy.project import edits, files
+from stithy.read import shown
+from verification.examples import STILL
+
+from ..conftest import small
+
+
+@pytest.fixture(scope="module")
+def box(tmp_path_factory):
+    """The small box, solved: forced, laminar."""
+    place = tmp_path_factory.mktemp("box")
+    files.save(small(**STILL), place)
+    for layout in ("One", "Two"):
+        api.open_project(place).solve(layout)
+    return place
+
+
+@pytest.fixture
+def reading(open_, box, pump):
+    """A window in Read on the solved box."""
+    window = open_(box)
+    window.session.choose_stage("Read")
+    pump(rest=0.5)
+    return window
+
+
+def picture(window) -> np.ndarray:
+    """What the bench shows."""
+    window.bench.smoothing.finish()
+    return window.bench.view.screenshot(return_img=True).astype(int)
+
+
+def changes(window, pump, act) -> None:
+    """Do something, and wait until the picture is another."""
+    before = picture(window)
+    act()
+    pump(rest=0.3)
+
+    def another() -> bool:
+        now = picture(window)
+        return now.shape != before.shape or np.abs(now - before).mean() > 0.01
+
+    pump(another, 20)
+
+
+def drag(widget, start: QPoint, end: QPoint) -> None:
+    """Press, move in steps, let go."""
+    QTest.mousePress(widget, Qt.MouseButton.LeftButton, pos=start)
+    for m in range(1, 6):
+        QTest.mouseMove(widget, start + (end - start) * m / 5)
+        QApplication.processEvents()
+    QTest.mouseRelease(widget, Qt.MouseButton.LeftButton, pos=end)
+
+
+def cell(window, row: str, key: str) -> str:
+    """What stands in a cell of the document."""
+    return next(r for r in window.session.document.rows if r.name == row).text(key)
+
+
+DRAWN = (
+    d.Section(name="Oblique", across="1, 1, 0", steps="12", lines="yes"),
+    d.Section(name="Speeds", quantity="speed", across="z", at="5 mm", values="cells"),
+    d.Surface(name="Flux", quantity="wall heat flux", of="Chip", opacity="70 %"),
+    d.Surface(name="Walls", quantity="wall shear", of="Case", steps="8"),
+    d.Isosurface(name="Warm", at="30; 35 degC", quantity="speed"),
+    d.Vectors(name="Arrows", section="Speeds", quantity="temperature", arrows="one length", longer="2"),
+    d.Streamlines(name="Lines", source="In; Speeds", count="40", quantity="residence time", marks="moving"),
+    d.LineRow(name="Round the chip", quantity="wall temperature; wall heat flux", section="Section", part="Chip"),
+    d.Flag(name="Hottest", of="Chip"),
+    d.Section(
+        name="Rest", quantity="= temperature - 20 degC", range="0 to 30 K", across="x", at="15 mm", clips="low side"
+    ),
+)
+
+
+def test_every_drawn_kind(reading, pump):
+    """Each changes the picture when it is added, and gives it back when it is taken away; what cannot be drawn is told
+    and all else is drawn."""
+    window = reading
+    s = window.session
+    s.change([("Section", "across", "y"), ("Surfaces", "shown", "off")], "begin")
+    for row in DRAWN:
+        changes(window, pump, lambda row=row: s.do(edits.add_row(s.layout, row)))
+    assert not window.bench._look.told
+    assert {x.quantity.dimension for x in window.bench.shown_scales} >= {"temperature", "velocity", "heat flux", "time"}
+    s.set_cell("Warm", "at", "900 degC")
+    pump(rest=0.3)
+    pump(lambda: "does not occur" in window.bench.message.text(), 10)
+    assert len(window.bench.painter.marks) == 1
+    for _ in DRAWN:
+        window.undo()
+    window.undo()
+    changes(window, pump, window.undo)
+
+
+def test_hands_on_the_picture(reading, pump, tmp_path):
+    """Discs by mouse and space, a section by its handle and its slider, a scale by its grip and by typing; a click
+    pinned; parts hidden; a view kept and gone back to. Each is one step of undo."""
+    window = reading
+    s, bench, ledger = window.session, window.bench, window.ledger
+    line = next(i for i, x in enumerate(ledger.model.lines) if getattr(x, "name", "") == "Vectors")
+    at = ledger.table.visualRect(ledger.model.index(line, 0))
+    spot = QPoint(at.x() + 11, at.center().y())
+    changes(window, pump, lambda: QTest.mouseClick(ledger.table.viewport(), Qt.MouseButton.LeftButton, pos=spot))
+    assert cell(window, "Vectors", "shown") == "on"
+    s.select(("Vectors",))
+    changes(window, pump, lambda: QTest.keyClick(ledger.table, Qt.Key.Key_Space))
+    assert cell(window, "Vectors", "shown") == "off"
+    place, normal = bench.handles.places["Section"]
+    canvas = bench.view.interactor if hasattr(bench.view, "interactor") else bench.view
+    tall = canvas.height()
+    start = bench.handles._at(place)
+    end = bench.handles._at(place + 8e-3 * normal)
+    from_, to = (QPoint(int(p[0]) + 8, int(tall - p[1]) - 4) for p in (start, end))
+    changes(window, pump, lambda: drag(canvas, from_, to))
+    moved = float(cell(window, "Section", "at").split()[0])
+    assert moved == pytest.approx(20.0 + 8.0, abs=1.0)
+    window.undo()
+    assert cell(window, "Section", "at") == ""
+    s.select(("Section",))
+    pump(rest=0.2)
+    slider = ledger.drag.slider
+    slider.setFocus()
+    changes(window, pump, lambda: slider.setValue(300))
+    assert float(cell(window, "Section", "at").split()[0]) == pytest.approx(30.0, abs=0.2)
+    scale = bench.scales.scales[0]
+    bar = scale._bar()
+    grip = QPoint(int(bar.right()), int(bar.center().y()))
+    changes(window, pump, lambda: drag(scale, grip, grip - QPoint(60, 0)))
+    low, high = cell(window, "Section", "range").replace(" degC", "").split(" to ")
+    assert cell(window, "Surfaces", "range") == cell(window, "Section", "range")
+    assert float(low) < float(high) < 60.0
+    QTest.mouseClick(scale, Qt.MouseButton.RightButton, pos=grip)
+    assert cell(window, "Section", "range") == "this layout"
+    bench.probe((30.0, 20.0, 4.0))
+    assert bench.clicked == pytest.approx((0.03, 0.02, 0.004))
+    changes(window, pump, window.pin)
+    assert cell(window, "Flag", "at") == "30, 20, 4 mm"
+    s.select(("Chip",))
+    changes(window, pump, lambda: window.see("hidden"))
+    bench.bar.keep_view()
+    assert cell(window, "View", "hidden") == "Chip"
+    changes(window, pump, lambda: window.see(""))
+    bench.view.camera.position = (300.0, 200.0, 300.0)
+    changes(window, pump, lambda: QTest.mouseClick(bench.bar.chips["View"], Qt.MouseButton.LeftButton))
+    assert s.picture.sight == {"Chip": "hidden"}
+    window.picture_at_size(str(tmp_path / "big.png"), "640 x 400")
+    window.film("section", str(tmp_path / "moving.mp4"), 0.4)
+    window.film("turn", str(tmp_path / "turn.gif"), 0.3)
+    window.export_tables(str(tmp_path / "all.xlsx"))
+    for name, least in (("big.png", 5_000), ("moving.mp4", 2_000), ("turn.gif", 2_000), ("all.xlsx", 5_000)):
+        assert (tmp_path / name).stat().st_size > least, name
+    window.picture_at_size(str(tmp_path / "none.png"), "large")
+    assert "is no size" in ledger.note.text()
+
+
+def test_lines_path_and_what_if(reading, pump, tmp_path):
+    """A line over two layouts with measured points, its cursor on the bench; the heat path by name; powers moved with
+    the answer at once, and made a layout."""
+    window = reading
+    s = window.session
+    s.do(edits.add_row(s.layout, d.LineRow(name="Axis", quantity="temperature; speed", layouts="all layouts")))
+    s.do(edits.add_row(s.layout, d.WatchRow(name="Leaves", of="Out", most="40 degC")))
+    window.tabs_["Lines"].click()
+    page = window.pages["Lines"]
+    pump(lambda: len(page.found) == 2, 10)
+    assert page.right.addedItems
+    QTest.keyClick(page, Qt.Key.Key_Right)
+    assert s.picture.pointed is not None
+    assert page.values.item(0, 1).text() not in ("", "–")
+    page.copy()
+    assert QApplication.clipboard().text().count("\n") == 200
+    points = tmp_path / "points.csv"
+    points.write_text("distance mm, T degC\n10, 25\n20, 30\n")
+    page._take(points)
+    pump(rest=0.2)
+    assert cell(window, "Axis", "measured").startswith("points ")
+    assert not page.note.text()
+    for name in ("line.svg", "line.png"):
+        from stithy.desk.line_plots import save_plot
+
+        save_plot(page.plot, tmp_path / name)
+        assert (tmp_path / name).stat().st_size > 1000
+    window.tabs_["Heat path"].click()
+    path = window.pages["Heat path"]
+    pump(lambda: path.table.rowCount() > 3, 10)
+    assert path.table.item(0, 0).text() == "heat load"
+    pump(lambda: "Chip" in path.drawing.boxes, 5)
+    whole = path.table.rowCount()
+    QTest.mouseClick(path.drawing, Qt.MouseButton.LeftButton, pos=path.drawing.boxes["Chip"].center().toPoint())
+    assert path.table.rowCount() < whole
+    assert s.selected == ("Chip",)
+    window.tabs_["What if"].click()
+    what = window.pages["What if"]
+    QTest.mouseClick(what.ask, Qt.MouseButton.LeftButton)
+    pump(lambda: what.found is not None, 90)
+    now = what.table.item(0, 2).text()
+    what.sliders["Chip"].setValue(180)
+    assert float(what.table.item(0, 2).text()) > float(now) + 5.0
+    assert "up to" in what.table.item(0, 5).text()
+    QTest.mouseClick(what.keep, Qt.MouseButton.LeftButton)
+    assert s.layout == "One, what if 1"
+    assert s.document.layout(s.layout).changes == {"Chip": {"power": "1.8 W"}}
+    assert not [p for p in s.problems() if p.row == "Chip"]
+
+
+def test_instants_are_played(open_, pump, tmp_path):
+    """A run in time with kept instants: the slider shows each, play goes through them, a film holds them all."""
+    run = {"time": "60 s", "step": "10 s", "save_every": "20 s"}
+    sets = [edits.set_cell("One", "Run", k, v) for k, v in run.items()]
+    document = edits.many("in time", sets).apply(small(**STILL))
+    place = tmp_path / "p"
+    files.save(document, place)
+    result = api.open_project(place).solve("One")
+    assert len(result.instants) > 1
+    window = open_(place)
+    window.session.choose_stage("Read")
+    pump(rest=0.5)
+    bar = window.bench.times
+    assert bar.isVisible()
+    changes(window, pump, lambda: bar.slider.setValue(0))
+    assert shown.text(result.instants[0].time, "time") in bar.where.text()
+    before = bar.slider.value()
+    bar.play.click()
+    pump(lambda: bar.slider.value() != before, 10)
+    bar.play.click()
+    window.film("time", str(tmp_path / "time.gif"), 0.4)
+    assert (tmp_path / "time.gif").stat().st_size > 2000
