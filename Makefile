@@ -11,7 +11,8 @@ demo: $(STAMP)
 
 test: $(STAMP)
 	@$(PY) tools/check.py
-	@$(SCREEN) $(PY) -m pytest -q -m "not verify"
+	@$(PY) -m pytest -q -m "not verify" -n 2 --ignore tests/desk
+	@$(SCREEN) $(PY) -m pytest -q tests/desk
 
 verify: $(STAMP)
 	@$(SCREEN) $(PY) -m pytest -q
@@ -26,6 +27,7 @@ coverage: $(STAMP)
 bench: $(STAMP)
 	@$(PY) benchmarks/solver.py
 	@$(PY) benchmarks/answer.py
+	@$(PY) benchmarks/reading.py
 
 demo-results: $(STAMP)
 	@$(PY) tools/make_demo.py --fresh

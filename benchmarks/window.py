@@ -14,8 +14,9 @@ from pathlib import Path
 
 from PyQt6.QtCore import QTimer
 
-from stithy.cli import DEMO
 from stithy.desk.app import application, open_window
+
+DEMO = Path(__file__).parent.parent / "src/stithy/data/demo/lamp-driver"
 
 
 def main() -> None:

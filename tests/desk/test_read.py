@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import shutil
+
 import numpy as np
 import pytest
 from PyQt6.QtCore import QPoint, Qt
@@ -28,9 +30,9 @@ def box(tmp_path_factory):
 
 
 @pytest.fixture
-def reading(open_, box, pump):
-    """A window in Read on the solved box."""
-    window = open_(box)
+def reading(open_, box, pump, tmp_path):
+    """A window in Read on a copy of the solved box."""
+    window = open_(shutil.copytree(box, tmp_path / "box"))
     window.session.choose_stage("Read")
     pump(rest=0.5)
     return window

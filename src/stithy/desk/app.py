@@ -55,7 +55,7 @@ def open_window(folder: Path | None, ask=None):
     session.brought_up[:0] = notes
     place = folder or files.scratch()
     kept = files.recoverable(place)
-    if kept is not None and kept != document:
+    if kept is not None and kept not in (document, session.document):
         if (ask or _ask_recover)():
             session.history.document = kept
         else:
