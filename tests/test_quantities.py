@@ -202,7 +202,7 @@ def test_lines_straight_and_along_a_surface(box, channel):
     assert found.points[15] == pytest.approx((0.02, 0.02, 0.01))
     section = Section("S", True, Paint(), point=None, place=0.02)
     q = QUANTITIES["wall temperature"]
-    round_chip = along(v, replace(line, quantities=(q, t), section="S", part="Chip"), (section,))
+    round_chip = along(v, replace(line, quantities=(q, t), section="S", parts=("Chip",)), (section,))
     assert round_chip.length == pytest.approx((4 + 10 + 4) * 1e-3, rel=1e-6)
     hottest = box.result("One").summary["parts"]["Chip"]["max"]
     assert np.nanmax(round_chip.values["wall temperature"]) == pytest.approx(hottest, abs=2.0)
@@ -212,8 +212,8 @@ def test_lines_straight_and_along_a_surface(box, channel):
             replace(line, quantities=(QUANTITIES["speed"],), points=((0.028, 0.02, 0.003), (0.03, 0.02, 0.003))),
             "no value",
         ),
-        (replace(line, section="S", part="Nobody"), "does not cut"),
-        (replace(line, section="T", part="Chip"), "no section"),
+        (replace(line, section="S", parts=("Nobody",)), "does not cut"),
+        (replace(line, section="T", parts=("Chip",)), "no section"),
     ):
         with pytest.raises(StithyError, match=words):
             along(v, bad, (section,))
@@ -404,9 +404,15 @@ def test_commands_read_anything(box, capsys, tmp_path):
         assert (tmp_path / "all.xlsx").read_bytes()[:2] == b"PK"
         out = str(tmp_path / "all.vtr")
         assert cli.main(["export", place, out, "--layout", "One", "--quantities", "all"]) == 0
+        assert cli.main(["export", place, str(tmp_path / "walls.vtp"), "--layout", "One"]) == 0
     finally:
         files.save(box.document, box.folder)
     import pyvista as pv
+
+    walls = pv.read(tmp_path / "walls.vtp")
+    flux, s = walls.cell_data["wall_heat_flux"], Values(box.result("One"))
+    assert flux == pytest.approx(s.of("wall heat flux"), rel=1e-5)
+    assert walls.compute_cell_sizes().cell_data["Area"].sum() == pytest.approx(s.walls.area.sum(), rel=1e-6)
 
     fields = pv.read(out).cell_data
     assert {"total_pressure", "residence_time", "heat_flux_x"} <= set(fields.keys())

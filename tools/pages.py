@@ -13,11 +13,15 @@ sys.path.insert(0, str(ROOT))
 
 import stithy  # noqa: E402
 from stithy import reading  # noqa: E402
+from stithy.model.quantities import QUANTITIES, WATCHED  # noqa: E402
 from stithy.project import edits, files  # noqa: E402
 from stithy.project.kind import KINDS, Cell, Kind  # noqa: E402
+from stithy.read import shown  # noqa: E402
 from stithy.read.band import Banded, Bands  # noqa: E402
 from stithy.read.quantities import Quantities  # noqa: E402
+from stithy.read.values import Values  # noqa: E402
 from stithy.solution.solution import Solution, Walls  # noqa: E402
+from stithy.solve.influence import Influence  # noqa: E402
 from verification.examples import examples  # noqa: E402
 
 API_HEAD = """# The engine from Python
@@ -40,6 +44,8 @@ value: `edits.set_cell("Base", "Chip", "power", "3 W").apply(document)` gives th
 SHOWN = (
     ("stithy.open, a project", stithy.Project),
     ("What can be read", Quantities),
+    ("Any quantity, on cells, walls and at points", Values),
+    ("What powers do", Influence),
     ("A solution", Solution),
     ("Walls of a solution", Walls),
     ("Numbers with bands", Bands),
@@ -66,7 +72,11 @@ def project_file_page() -> str:
             f'"name": "{document.name}", "rows": [\n  {rows}],\n "layouts": [{{"name": "Base"}}]}}\n```\n\n```\n'
             f"stithy solve docs/examples/{folder}\n{calls}\n```\n"
         )
-    out = [head.replace("READING\n", table + "\n\n").replace("EXAMPLES\n", "\n".join(shown))]
+    out = [
+        head.replace("QUANTITIES\n", _quantities())
+        .replace("READING\n", table + "\n\n")
+        .replace("EXAMPLES\n", "\n".join(shown))
+    ]
     for kind in KINDS.values():
         out.append(f"### {kind.name}\n\n{kind.what}\n\n| cell | default | meaning |\n|---|---|---|")
         for c in kind.cells.values():
@@ -74,6 +84,18 @@ def project_file_page() -> str:
             out.append(f"| `{c.key}` | {default or '(empty)'} | {c.what} |")
         out.append("")
     return "\n".join(out)
+
+
+def _quantities() -> str:
+    """The list of quantities as tables."""
+    rows = [
+        f"| {q.name} | {shown.unit(q.dimension) or '-'} | {q.place} | {q.where} | {q.what} |"
+        for q in QUANTITIES.values()
+    ]
+    more = [f"| {n} | {shown.unit(d) or '-'} | {what} |" for n, (d, what) in WATCHED.items()]
+    heads = "| quantity | unit | lives in | where | what |\n|---|---|---|---|---|\n"
+    of_watches = "Watches take these as well:\n\n| number | unit | what |\n|---|---|---|\n"
+    return heads + "\n".join(rows) + "\n\n" + of_watches + "\n".join(more) + "\n\n"
 
 
 def api_page() -> str:

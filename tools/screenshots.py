@@ -65,6 +65,40 @@ def solids(live, shot) -> None:
     window.close()
 
 
+def exchanger(live, shot) -> None:
+    """The exhaust heater in Read: cut open, its hot stream followed, the heat path below."""
+    from stithy import api, jobs
+    from stithy import kinds as d
+    from stithy.desk.app import open_window
+    from stithy.project import edits, files
+
+    folder = jobs.copy("exhaust-heater", str(Path(tempfile.mkdtemp()) / "heater"))
+    project = api.open_project(folder)
+    layout = project.document.layouts[0].name
+    rows = (
+        d.WatchRow(name="Duty", quantity="duty", least="300 W"),
+        d.WatchRow(name="Effectiveness", quantity="effectiveness"),
+        d.WatchRow(name="Gas leaves", of="Gas out"),
+        d.WatchRow(name="Drop, gas", quantity="pressure drop", of="Gas in; Gas out"),
+        d.Section(name="Section", steps="20 K"),
+        d.Surface(name="Surfaces", shown="off"),
+        d.Streamlines(name="Streamlines", quantity="temperature", source="Gas in; Water in", count="22"),
+    )
+    for row in rows:
+        project.document = edits.add_row(layout, row).apply(project.document)
+    files.save(project.document, folder)
+    project.solve(layout)
+    window = open_window(folder)
+    window.setGeometry(0, 0, 1280, 800)
+    live(1.0)
+    window.session.choose_stage("Read")
+    live(1.0)
+    window.show_page("Heat path")
+    shot("exchanger", window)
+    window.session.history.saved = window.session.document
+    window.close()
+
+
 def looked(live, panel) -> None:
     """Until the lists are there."""
     live(1.0)
@@ -100,17 +134,31 @@ def main() -> None:
 
     live(1.0)
     session = window.session
-    wanted = sys.argv[1:] or ["shape", "load", "grid", "read", "weigh", "run", "solids"]
-    if "solids" in wanted:
-        solids(live, shot)
-    rows = {"shape": ("Driver sink",), "load": ("Surge stage",), "grid": (), "read": (), "weigh": (), "run": ()}
-    for name in (x for x in wanted if x != "solids"):
-        session.choose_stage(name.capitalize())
-        session.select(rows[name])
-        if name == "read":
-            session.set_cell("Streamlines", "shown", "on")
+    every = ["shape", "load", "grid", "read", "isosurfaces", "lines", "weigh", "run", "solids", "exchanger"]
+    wanted = sys.argv[1:] or every
+    for name, take in (("solids", solids), ("exchanger", exchanger)):
+        if name in wanted:
+            take(live, shot)
+    rows = {"shape": ("Driver sink",), "load": ("Surge stage",)}
+    drawn = {
+        "read": {"Section", "Surfaces", "Streamlines"},
+        "isosurfaces": {"Surfaces", "Warm air", "Streamlines"},
+        "lines": {"Section", "Surfaces", "Over the fins"},
+    }
+    for name in (x for x in wanted if x not in ("solids", "exchanger")):
+        session.choose_stage("Read" if name in drawn else name.capitalize())
+        session.select(rows.get(name, ()))
+        on = drawn.get(name, {"Section", "Surfaces"})
+        shown = {r.name: r.text("shown") for r in session.document.rows if r.text("shown")}
+        session.change(
+            [(n, "shown", "on" if n in on else "off") for n, x in shown.items() if (x == "on") != (n in on)], "shown"
+        )
+        if name == "lines":
+            session.set_cell("Over the fins", "layouts", "Fan on wall, plates; Fan on wall, pins")
+            session.set_cell("Section", "steps", "5 K")
+            live(0.5)
+            window.show_page("Lines")
         if name == "weigh":
-            session.set_cell("Streamlines", "shown", "off")
             window.compare(session.document.layouts[-1].name)
         if name == "run":
             window.run(fresh=True)

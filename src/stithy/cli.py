@@ -89,7 +89,7 @@ def _parser() -> argparse.ArgumentParser:
     command("weigh", _weigh, "print all layouts against the limits")
     command("check", _check, "name everything that is missing or contradictory")
     shaping.arguments(command, parsers)
-    p = command("export", _export, "write a layout's result: .vtr for fields, .csv or .xlsx for the tables")
+    p = command("export", _export, "write a layout's result: .vtr for fields, .vtp for walls, .csv or .xlsx for tables")
     p.add_argument("--quantities", default="", help="for .vtr: quantities of cells beside the usual ones; or all")
     p.add_argument("file")
     p.add_argument("--layout", default="")
@@ -179,10 +179,12 @@ def _export(a) -> int:
     project = api.open_project(a.project)
     result = project.current(a.layout)
     end = Path(a.file).suffix
-    if end not in (".vtr", ".csv", ".xlsx"):
-        raise FileProblem(f"{a.file}: name a file that ends in .vtr, .csv or .xlsx.")
+    if end not in (".vtr", ".vtp", ".csv", ".xlsx"):
+        raise FileProblem(f"{a.file}: name a file that ends in .vtr, .vtp, .csv or .xlsx.")
     if end == ".vtr":
         print(export.vtk(result, a.file, [x.strip() for x in a.quantities.split(";") if x.strip()]))
+    elif end == ".vtp":
+        print(export.surfaces(result, a.file))
     elif end == ".csv":
         print(export.tables(result, a.file))
     else:

@@ -144,7 +144,7 @@ class ProjectActions:
                 if not self.bench.picture().save(path, "PNG"):
                     raise files.FileProblem(f"{path}: not written. Choose a folder that can be written to.")
             else:
-                (export.vtk if kind == "vtr" else export.tables)(result, path)
+                {"vtr": export.vtk, "vtp": export.surfaces, "csv": export.tables}[kind](result, path)
             self.status.setText(f"Written {path}")
         except StithyError as error:
             self.ledger.refuse(str(error))

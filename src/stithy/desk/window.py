@@ -92,6 +92,7 @@ class Window(ProjectActions, PictureActions, QMainWindow):
         action("Rename layout", self.rename_layout, "F3")
         action("Delete layout", self.delete_layout)
         action("Export fields (.vtr)", lambda: self.export("vtr"))
+        action("Export walls (.vtp)", lambda: self.export("vtp"))
         action("Export tables (.csv)", lambda: self.export("csv"))
         action("Export picture (.png)", lambda: self.export("png"), "Ctrl+P")
         action("Picture at any size", self.picture_at_size)
@@ -217,6 +218,7 @@ class Window(ProjectActions, PictureActions, QMainWindow):
             "Delete layout",
             None,
             "Export fields (.vtr)",
+            "Export walls (.vtp)",
             "Export tables (.csv)",
             "Export picture (.png)",
             "Picture at any size",

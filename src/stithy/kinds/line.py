@@ -36,7 +36,9 @@ class LineRow(Row):
     section: Annotated[
         Text, Cell("cut by", READ, "a section that cuts the surface of a part; else empty", refers=("section",))
     ] = ""
-    part: Annotated[Text, Cell("surface of", READ, "the part along whose surface it runs", refers=d.PARTS)] = ""
+    part: Annotated[
+        Text, Cell("surface of", READ, "the part along whose surface it runs, or several", refers=d.PARTS)
+    ] = ""
     count: Annotated[Text, Cell("points", READ, "places along it; empty: 200")] = ""
     layouts: Annotated[
         Text,
@@ -70,8 +72,7 @@ def read(r: Reader, row: LineRow) -> drawn.Line:
         r.note(row, key, "is empty.", "A line along a surface needs a section and the part that it cuts.")
     if section and section not in r.names_of("section"):
         r.note(row, "section", f"“{units.short(section)}” is no section.", "Name a section of this project.")
-    if part and part not in r.names_of(*d.PARTS):
-        r.note(row, "part", f"“{units.short(part)}” is not in this layout.", "Name a part of this layout.")
+    parts = d.names(r, row, "part", *d.PARTS)
     if not section and any(q.place != "cells" for q in found):
         r.note(row, "quantity", "holds one that lives on walls.", "Name a section and a part whose surface it cuts.")
     points = d.points(r, row, "through")
@@ -81,7 +82,7 @@ def read(r: Reader, row: LineRow) -> drawn.Line:
     layouts = _layouts(r, row)
     paint = drawn.Paint(found[0] if found else QUANTITIES["temperature"], references=d.references(r, row))
     return drawn.Line(
-        row.name, d.on(row), paint, tuple(found), points, section, part, count, layouts, row.text("measured")
+        row.name, d.on(row), paint, tuple(found), points, section, parts, count, layouts, row.text("measured")
     )
 
 

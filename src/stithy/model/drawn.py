@@ -104,13 +104,13 @@ class Streamlines(Drawn):
 
 @dataclass(frozen=True)
 class Line(Drawn):
-    """Quantities along a line through ``points`` (m), or where the section ``section`` cuts the surface of ``part`` (by
+    """Quantities along a line through ``points`` (m), or where the section ``section`` cuts the surface of ``parts`` (by
     arc length), in ``count`` places; of ``layouts``; ``measured``: a file of measured points laid over."""
 
     quantities: tuple[Quantity, ...] = ()
     points: tuple[Point, ...] = ()
     section: str = ""
-    part: str = ""
+    parts: tuple[str, ...] = ()
     count: int = 200
     layouts: tuple[str, ...] = ()
     measured: str = ""

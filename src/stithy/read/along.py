@@ -66,17 +66,19 @@ def spread(points, count: int) -> tuple[np.ndarray, np.ndarray]:
 
 
 def _on_surface(v: Values, line: Line, section: Section) -> Along:
-    """Along the surface of a part (or the walls of a fluid) where an axis section cuts it."""
+    """Along the surface of parts (or the walls of fluids) where an axis section cuts it."""
     if section.axis is None:
         raise StithyError(f"{line.name}: a line along a surface needs a section across x, y or z.")
     w, grid = v.walls, v.grid
     layer = layer_of(v, section)
     index = np.stack(np.unravel_index(w.cell, grid.shape), -1)
-    spaces = spaces_of(v.solution, line.part)
-    own = np.isin(w.space, spaces) if spaces else w.names == line.part
+    spaces = [m for name in line.parts for m in spaces_of(v.solution, name)]
+    own = np.isin(w.space, spaces) | np.isin(w.names, list(line.parts))
     here = np.flatnonzero(own & (index[:, section.axis] == layer) & (w.axis != section.axis))
     if not len(here):
-        raise StithyError(f"{line.name}: the section does not cut any wall of “{line.part}”. Move the section.")
+        raise StithyError(
+            f"{line.name}: the section does not cut any wall of {', '.join(line.parts)}. Move the section."
+        )
     order = _chained(v, here, index, section.axis)
     points = w.centre[order]
     points[:, section.axis] = place_of(v, section)

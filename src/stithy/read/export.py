@@ -66,6 +66,44 @@ def vtk(result: Solution, path: str | Path, more: Sequence[str] = ()) -> Path:
     return path
 
 
+def surfaces(result: Solution, path: str | Path) -> Path:
+    """All walls as VTK polygons (.vtp) with every quantity of walls, SI, and the number of the wall. Raises
+    FileProblem."""
+    from vtkmodules.util.numpy_support import numpy_to_vtk, numpy_to_vtkIdTypeArray
+    from vtkmodules.vtkCommonCore import vtkPoints
+    from vtkmodules.vtkCommonDataModel import vtkCellArray, vtkPolyData
+    from vtkmodules.vtkIOXML import vtkXMLPolyDataWriter
+
+    read = Values(result)
+    corners = read.walls.corners()
+    points, cells, mesh = vtkPoints(), vtkCellArray(), vtkPolyData()
+    points.SetData(numpy_to_vtk(corners.reshape(-1, 3), deep=True))
+    n = len(corners)
+    quads = np.concatenate([np.full((n, 1), 4), np.arange(4 * n).reshape(-1, 4)], 1)
+    cells.ImportLegacyFormat(numpy_to_vtkIdTypeArray(quads.ravel().astype(np.int64), deep=True))
+    mesh.SetPoints(points)
+    mesh.SetPolys(cells)
+    number = {name: m for m, name in enumerate(dict.fromkeys(read.walls.names))}
+    columns = {"wall": np.array([number[x] for x in read.walls.names], np.int32)}
+    for q in (q for q in QUANTITIES.values() if q.place != CELLS):
+        try:
+            columns[q.word] = read.of(q.name).astype("f4")
+        except StithyError:
+            continue  # the result has not kept what it needs
+    for name, values in columns.items():
+        array = numpy_to_vtk(np.ascontiguousarray(values), deep=True)
+        array.SetName(name)
+        mesh.GetCellData().AddArray(array)
+    writer = vtkXMLPolyDataWriter()
+    writer.SetInputData(mesh)
+    writer.WriteToOutputStringOn()
+    writer.SetDataModeToBinary()
+    writer.Write()
+    path = Path(path)
+    write_atomic(path, writer.GetOutputString().encode("latin-1"))
+    return path
+
+
 def tables(result: Solution, path: str | Path) -> Path:
     """Parts, openings, fans, walls and the balance as one CSV; temperatures in degC, heat in W, flows in m3/h and
     g/s."""

@@ -36,6 +36,20 @@ class WallTable:
         self.names = np.array(w.names, object)[w.name]
         self.space = np.where(self.outer, -1, s.spaces.ravel()[w.cell])
 
+    def corners(self, here: np.ndarray | None = None) -> np.ndarray:
+        """Four corners (n, 4, 3) m of wall faces as the grid has them, of all or of those numbered ``here``."""
+        at = np.arange(len(self.cell)) if here is None else here
+        lines = self.solution.grid.lines
+        index = np.stack(np.unravel_index(self.cell[at], self.solution.grid.shape), -1)
+        out = np.empty((len(at), 4, 3))
+        for axis in range(3):
+            on = self.axis[at] == axis
+            a, b = (t for t in range(3) if t != axis)
+            out[on, :, axis] = lines[axis][index[on, axis] + (self.outward[at][on] > 0)][:, None]
+            for c, (p, q) in enumerate(((0, 0), (1, 0), (1, 1), (0, 1))):
+                out[on, c, a], out[on, c, b] = lines[a][index[on, a] + p], lines[b][index[on, b] + q]
+        return out
+
     @cached_property
     def bulk(self) -> np.ndarray:
         """Bulk temperature (K) of the fluid that each face touches, in the plane across the axis along which most of

@@ -112,18 +112,10 @@ def made(v: Values, look, spec: d.Surface, key: tuple) -> pv.PolyData | None:
 
 def _walls_mesh(v: Values, name: str, here: np.ndarray) -> pv.PolyData | None:
     """Wall faces as the grid has them, painted by a quantity of walls, or of the cells before them."""
-    w, lines = v.walls, v.grid.lines
     at = np.flatnonzero(here)
     if not len(at):
         return None
-    index = np.stack(np.unravel_index(w.cell[at], v.grid.shape), -1)
-    points = np.empty((len(at), 4, 3))
-    for axis in range(3):
-        on = w.axis[at] == axis
-        a, b = (t for t in range(3) if t != axis)
-        points[on, :, axis] = lines[axis][index[on, axis] + (w.outward[at][on] > 0)][:, None]
-        for c, (p, q) in enumerate(((0, 0), (1, 0), (1, 1), (0, 1))):
-            points[on, c, a], points[on, c, b] = lines[a][index[on, a] + p], lines[b][index[on, b] + q]
+    points = v.walls.corners(at)
     faces = np.concatenate([np.full((len(at), 1), 4), np.arange(4 * len(at)).reshape(-1, 4)], 1)
     values = v.of(name) if v.quantity(name).place != CELLS else v.at_walls(v.of(name))
     good = np.isfinite(values[at])
