@@ -104,8 +104,8 @@ class Streamlines(Drawn):
 
 @dataclass(frozen=True)
 class Line(Drawn):
-    """Quantities along a line through ``points`` (m), or where the section ``section`` cuts the surface of ``parts`` (by
-    arc length), in ``count`` places; of ``layouts``; ``measured``: a file of measured points laid over."""
+    """Quantities along a line through ``points`` (m), or where the section ``section`` cuts the surface of ``parts``
+    (by arc length), in ``count`` places; of ``layouts``; ``measured``: a file of measured points laid over."""
 
     quantities: tuple[Quantity, ...] = ()
     points: tuple[Point, ...] = ()
