@@ -65,6 +65,11 @@ class Making:
             f"{f.of} {tuple(int(round(1e3 * x)) for x in f.rims[0].centre)}": f.plate for f in self.project.openings()
         }
 
+    def add(self, *rows: kinds.Row) -> None:
+        """Add rows: what is drawn and watched of the result."""
+        for row in rows:
+            self.do(edits.add_row(FIRST, row))
+
     def layout(self, name: str) -> None:
         """Another layout, like the first."""
         self.do(edits.duplicate_layout(FIRST, name))
@@ -99,6 +104,15 @@ def exhaust_heater() -> None:
     for tube in ("Tube 1", "Tube 2", "Tube 3", "Tube 4"):
         m.set(tube, material="stainless steel")
     m.do(edits.add_row(FIRST, limit("Tube wall", "Tube 3", "55 degC", quantity="temperature")))
+    m.add(
+        kinds.Section(name="Section", steps="20 K"),
+        kinds.Surface(name="Surfaces", shown="off"),
+        kinds.Vectors(name="Vectors", shown="off"),
+        kinds.Streamlines(name="Streamlines", quantity="temperature", source="Gas in; Water in", count="22"),
+        kinds.WatchRow(name="Duty", quantity="duty"),
+        kinds.WatchRow(name="Effectiveness", quantity="effectiveness"),
+        kinds.WatchRow(name="Water leaves", of="Water out"),
+    )
     m.layout("Trickle")
     m.set("Water in", "Trickle", True, flow="0.02 m/s")
     m.finish("Brisk water")
@@ -120,6 +134,14 @@ def manifold() -> None:
     m.put(at["Manifold (215, 75, 0)"], "opening", "Outlet", flow="0 Pa")
     m.fill("", "left out", "Outside")
     m.do(edits.add_row(FIRST, limit("Narrow inlet's head", "Narrow inlet", "500 Pa", to="Outlet")))
+    m.add(
+        kinds.Section(name="Section", across="z"),
+        kinds.Surface(name="Surfaces", shown="off"),
+        kinds.Streamlines(name="Streamlines", quantity="residence time", marks="moving"),
+        kinds.WatchRow(name="Evenness of the outlet", quantity="evenness", of="Outlet", least="0.75"),
+        kinds.WatchRow(name="Spread at the outlet", of="Outlet", measure="spread"),
+        kinds.WatchRow(name="Water left over", quantity="mass left over"),
+    )
     m.layout("Narrow inlet fast")
     m.set("Narrow inlet", "Narrow inlet fast", True, flow="1.2 m/s")
     m.finish("Even speeds")

@@ -68,26 +68,10 @@ def solids(live, shot) -> None:
 def exchanger(live, shot) -> None:
     """The exhaust heater in Read: cut open, its hot stream followed, the heat path below."""
     from stithy import api, jobs
-    from stithy import kinds as d
     from stithy.desk.app import open_window
-    from stithy.project import edits, files
 
     folder = jobs.copy("exhaust-heater", str(Path(tempfile.mkdtemp()) / "heater"))
-    project = api.open_project(folder)
-    layout = project.document.layouts[0].name
-    rows = (
-        d.WatchRow(name="Duty", quantity="duty", least="300 W"),
-        d.WatchRow(name="Effectiveness", quantity="effectiveness"),
-        d.WatchRow(name="Gas leaves", of="Gas out"),
-        d.WatchRow(name="Drop, gas", quantity="pressure drop", of="Gas in; Gas out"),
-        d.Section(name="Section", steps="20 K"),
-        d.Surface(name="Surfaces", shown="off"),
-        d.Streamlines(name="Streamlines", quantity="temperature", source="Gas in; Water in", count="22"),
-    )
-    for row in rows:
-        project.document = edits.add_row(layout, row).apply(project.document)
-    files.save(project.document, folder)
-    project.solve(layout)
+    api.open_project(folder).solve()
     window = open_window(folder)
     window.setGeometry(0, 0, 1280, 800)
     live(1.0)
