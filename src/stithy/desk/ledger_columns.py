@@ -35,7 +35,7 @@ class Column:
 
 
 _NAME = Column("Part", 124, "name", right=False)
-_MOST, _MARGIN = Column("max °C", 82, show="max"), Column("margin", 58, show="margin")
+_MARGIN = Column("margin", 58, show="margin")
 COLUMNS = {
     "Shape": [
         Column("Part", 120, "name", right=False),
@@ -69,8 +69,8 @@ COLUMNS = {
         Column("margin", 64, show="margin"),
     ],
     "Weigh": [
-        Column("Part", 138, "name", right=False),
-        _MOST,
+        Column("Part", 118, "name", right=False),
+        Column("max °C", 104, show="max"),
         _MARGIN,
     ],  # the benches need the room, and margins decide
 }

@@ -8,7 +8,7 @@ from pathlib import Path
 import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import Qt
-from PyQt6.QtGui import QColor, QImage, QPainter
+from PyQt6.QtGui import QBrush, QColor, QImage, QPainter
 from PyQt6.QtWidgets import QApplication, QFileDialog, QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
 
 from ..errors import FileProblem, StithyError
@@ -33,6 +33,7 @@ class LinePlots(QWidget):
         super().__init__()
         self.session = session
         self.plot = plain_plot("")
+        self.plot.setTitle(None)
         self.plot.scene().sigMouseMoved.connect(self._hover)
         self.right = pg.ViewBox()
         item = self.plot.getPlotItem()
@@ -45,8 +46,9 @@ class LinePlots(QWidget):
         self.values = plain_table()
         self.title = QLabel()
         self.title.setStyleSheet("font-weight: 600;")
-        self.note = QLabel(wordWrap=True)
-        self.note.setProperty("quiet", True)
+        self.words, self.note = QLabel(), QLabel(wordWrap=True)
+        self.words.setProperty("quiet", True)
+        self.note.setProperty("warn", True)
         self.more = QPushButton("Take along")
         menu = QMenu(self.more)
         menu.addAction("Copy numbers", self.copy)
@@ -67,6 +69,7 @@ class LinePlots(QWidget):
         left, right = QVBoxLayout(), QVBoxLayout()
         head = QHBoxLayout()
         head.addWidget(self.title)
+        head.addWidget(self.words)
         head.addWidget(self.note, 1)
         head.addWidget(self.more)
         left.addLayout(head)
@@ -117,7 +120,8 @@ class LinePlots(QWidget):
 
     def _empty(self, title: str, note: str) -> None:
         self.title.setText(title)
-        self.note.setText(look.minus(note))
+        self.words.setText(look.minus(note))
+        self.note.setText("")
         self.found = []
         fill(self.values, ("",), [])
 
@@ -147,7 +151,7 @@ class LinePlots(QWidget):
         if second:
             told = [t + " (right)" * (q.dimension == second) for t, q in zip(told, line.quantities, strict=True)]
         words = f"{'; '.join(told)}; along the line, {shown.symbol('length')}"
-        self.plot.setTitle(look.minus(words), color=look.INK2, size="9pt")
+        self.words.setText(look.minus(words))
         self.plot.addItem(self.cursor)
         self.plot.autoRange(padding=0.04)
         self.right.autoRange(padding=0.04)
@@ -217,6 +221,8 @@ class LinePlots(QWidget):
             told = [shown.text(one.values[q.name][k], q.dimension, with_unit=False) for q in line.quantities]
             rows.append([name, *told])
         fill(self.values, heads, rows)
+        for m in range(len(rows) if len(rows) > 1 else 0):  # in the colours of their curves
+            self.values.item(m, 0).setForeground(QBrush(QColor(COLOURS[m % len(COLOURS)])))
         self.values.resizeColumnsToContents()
         self.session.picture.point_at(first.points[self.at])
 

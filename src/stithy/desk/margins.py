@@ -29,6 +29,8 @@ def draw_mark(p: QPainter, verdict: str, x: float, y: float, size: float = 8.0) 
 
 #: limits shown at most, and how many of more stay
 MOST, WORST = 8, 6
+#: limits from which on notes are folded
+FEW = 4
 
 
 class Tile(QWidget):
@@ -187,7 +189,7 @@ class Margins(QWidget):
             session.on(event, self.rebuild)
         session.on("run", self.follow)
         self.tiles: list[Tile] = []
-        self._all = False
+        self._all = self._notes = False
         self.rebuild()
 
     def follow(self):
@@ -235,8 +237,15 @@ class Margins(QWidget):
         self.count.setProperty("quiet", not self.count.property("warn"))
         self.count.style().polish(self.count)
         self.box.addStretch(1)
-        for left, right, why in trust_lines(standing):
+        lines = trust_lines(standing)
+        notes = [x for x in lines if x[0] == "note"]
+        for left, right, why in (x for x in lines if x[0] != "note"):
             self.trust.addWidget(_line(left, right, why))
+        folds = len(self.tiles) > FEW and len(notes) > 1
+        for left, right, why in notes if self._notes or not folds else ():
+            self.trust.addWidget(_line(left, right, why))
+        if folds:
+            self._button(self.trust, "fewer words" if self._notes else f"{len(notes)} notes", "_notes")
 
     def _fold(self) -> None:
         """Of many limits the worst stay, and a button shows the others."""
@@ -244,14 +253,19 @@ class Margins(QWidget):
         for tile in rest:
             tile.setVisible(self._all)
         if rest:
-            more = QPushButton("only the worst" if self._all else f"{len(rest)} more")
-            more.setStyleSheet("border: 0; text-align: left; padding: 2px 0;")
-            more.clicked.connect(self._toggle)
-            self.box.addWidget(more)
+            self._button(self.box, "only the worst" if self._all else f"{len(rest)} more", "_all")
 
-    def _toggle(self) -> None:
-        self._all = not self._all
-        self.rebuild()
+    def _button(self, where, words: str, what: str) -> None:
+        """A quiet line that shows more, or less again."""
+
+        def toggle() -> None:
+            setattr(self, what, not getattr(self, what))
+            self.rebuild()
+
+        button = QPushButton(words)
+        button.setStyleSheet(f"border: 0; text-align: left; padding: 2px; font-size: 12px; color: {look.TEAL};")
+        button.clicked.connect(toggle)
+        where.addWidget(button)
 
 
 def trust_lines(standing) -> list[tuple[str, str, str]]:

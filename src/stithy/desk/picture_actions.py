@@ -37,6 +37,7 @@ class PictureActions:
     bench: Bench
     ledger: Ledger
     status: Any
+    _try: Any
 
     def pin(self) -> None:
         """Keep the clicked values as a flag."""
@@ -48,7 +49,7 @@ class PictureActions:
         quantity = scales[0].quantity.name if scales and scales[0].quantity.place == "cells" else "temperature"
         name = edits.free_name(self.session.document, "Flag")
         at = ", ".join(f"{1e3 * x:.5g}" for x in place) + " mm"
-        self.try_(edits.add_row(self.session.layout, Flag(name=name, at=at, quantity=quantity)))
+        self._try(edits.add_row(self.session.layout, Flag(name=name, at=at, quantity=quantity)))
         self.session.select((name,))
 
     def see(self, how: str) -> None:
@@ -63,15 +64,6 @@ class PictureActions:
         """The units results are shown in."""
         if UnitsDialog(self).exec():  # type: ignore[arg-type]
             self.session.tell("results")
-
-    def try_(self, edit) -> bool:
-        """Apply an edit; what is refused is told."""
-        try:
-            self.session.do(edit)
-            return True
-        except StithyError as error:
-            self.ledger.refuse(str(error))
-            return False
 
     def _written(self, work, path: str) -> None:
         try:

@@ -56,14 +56,7 @@ def vtk(result: Solution, path: str | Path, more: Sequence[str] = ()) -> Path:
         array = numpy_to_vtk(flat[:, 0] if flat.shape[1] == 1 else flat, deep=True)
         array.SetName(name)
         grid.GetCellData().AddArray(array)
-    writer = vtkXMLRectilinearGridWriter()
-    writer.SetInputData(grid)
-    writer.WriteToOutputStringOn()
-    writer.SetDataModeToBinary()
-    writer.Write()
-    path = Path(path)
-    write_atomic(path, writer.GetOutputString().encode("latin-1"))
-    return path
+    return _binary(vtkXMLRectilinearGridWriter(), grid, path)
 
 
 def surfaces(result: Solution, path: str | Path) -> Path:
@@ -94,8 +87,12 @@ def surfaces(result: Solution, path: str | Path) -> Path:
         array = numpy_to_vtk(np.ascontiguousarray(values), deep=True)
         array.SetName(name)
         mesh.GetCellData().AddArray(array)
-    writer = vtkXMLPolyDataWriter()
-    writer.SetInputData(mesh)
+    return _binary(vtkXMLPolyDataWriter(), mesh, path)
+
+
+def _binary(writer: Any, data: Any, path: str | Path) -> Path:
+    """Write a data set of VTK whole, or not at all."""
+    writer.SetInputData(data)
     writer.WriteToOutputStringOn()
     writer.SetDataModeToBinary()
     writer.Write()

@@ -131,9 +131,19 @@ def band(value: float, dimension: str) -> str:
     return f"{max(x, 0.1):.1f}" if dimension.startswith(("temperature", "pressure")) else number(x, 2)
 
 
+def beside(value: float, band_: float | None, dimension: str) -> str:
+    """A value (SI) in the unit shown, without that, with as many decimals as its band has beside it."""
+    if band_ is None or not np.isfinite(value):
+        return text(value, dimension, with_unit=False)
+    _, _, decimals = band(band_, dimension).partition(".")
+    if "e" in decimals:
+        return text(value, dimension, with_unit=False)
+    return f"{float(convert(value, dimension)):.{len(decimals)}f}"
+
+
 def with_band(value: float, band_: float | None, dimension: str) -> str:
     """A value (SI) with its band and unit, as "61.4 ± 0.6 °C"."""
-    told = text(value, dimension, with_unit=False)
+    told = beside(value, band_, dimension)
     if band_ is not None:
         told += f" ± {band(band_, dimension)}"
     return f"{told} {symbol(dimension)}".rstrip()

@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
 
 from ..errors import StithyError, ValueProblem
 from ..model.drawn import Line, Section, Watch
-from ..model.quantities import CELLS, QUANTITIES, WATCHED
+from ..model.quantities import CELLS, WATCHED
 from ..project import units
 from ..project.expressions import evaluate
 from ..solution.solution import Solution
@@ -48,13 +48,13 @@ class _Asked:
     solution: Solution
     sections: tuple[Section, ...]
     lines: tuple[Line, ...]
+    kept: dict[Any, Values] = field(default_factory=dict)
 
     def values(self, w: Watch) -> Values:
-        key = "values", w.references
-        cache = self.solution.__dict__.setdefault("_watch_values", {})
-        if key not in cache:
-            cache[key] = Values(self.solution, w.references)
-        return cache[key]
+        """Values by the references of a watch."""
+        if w.references not in self.kept:
+            self.kept[w.references] = Values(self.solution, w.references)
+        return self.kept[w.references]
 
 
 def watched(s: Solution, rows: Sequence[Any]) -> list[Watched]:
@@ -317,8 +317,3 @@ def _dimension(found) -> str:
         if si and found.check(ureg.Quantity(1.0, si).dimensionality):
             return name
     return f"{found.to_base_units().units:~P}"
-
-
-def known(text: str) -> bool:
-    """Whether a text names a quantity that can be watched."""
-    return text in QUANTITIES or text in WATCHED

@@ -72,7 +72,7 @@ class Margin:
     def value_text(self, value: float | None = None) -> str:
         """Its value (or another one) in the unit shown, without that."""
         value = self.value if value is None else value
-        return "no result" if value is None else shown.text(value, self.bound.measured, with_unit=False)
+        return "no result" if value is None else shown.beside(value, self.band, self.bound.measured)
 
     def band_words(self) -> str:
         """ " ± 2.1" in the unit shown, or nothing where no band is known."""

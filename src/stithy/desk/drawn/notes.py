@@ -10,6 +10,7 @@ import pyvista as pv
 from ...model import drawn as d
 from ...read import shown
 from ...read.along import along
+from ...read.band import Bands
 from ...read.selection import extreme
 from .. import look as colours
 from ..scene import MM
@@ -36,5 +37,8 @@ def flag(painter, look, spec: d.Flag) -> Iterator[None]:
     else:
         value, place = float(v.at(q.name, [spec.point])[0]), spec.point
     words = shown.text(value, q.dimension) if np.isfinite(value) else "no value"
+    if spec.point is None and q.name == "temperature" and spec.place == "hottest":
+        told = Bands(v.solution.summary).temperature(spec.of)  # as its tile tells it
+        words = shown.with_band(told.value, told.band, q.dimension) if told is not None else words
     painter.label(place, f"{words}   {spec.of or spec.name}", spec.name)
     yield
