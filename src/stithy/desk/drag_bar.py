@@ -64,7 +64,8 @@ class DragBar(QWidget):
         if isinstance(spec, drawn.Section) and spec.axis is not None:
             lines = result.grid.lines[spec.axis]
             low, high = float(lines[0]), float(lines[-1])
-            return spec.name, "at", "length", low, high, 0.5 * (low + high) if spec.place is None else spec.place
+            now = result.middle[spec.axis] if spec.place is None else spec.place
+            return spec.name, "at", "length", low, high, now
         if isinstance(spec, drawn.Isosurface) and len(spec.values) < 2:
             try:
                 values = session.picture.library.values(result, spec.paint.references)

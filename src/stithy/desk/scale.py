@@ -106,7 +106,7 @@ class Scale(QWidget):
         p.setFont(look.font(12))
         p.setPen(QColor(look.INK))
         last = 4 if bar.width() > 220 else 2
-        if self.of is not None and self.of.steps and self.of.steps <= 8:
+        if self.of is not None and 0 < self.of.steps <= bar.width() / 42:
             last = self.of.steps
         for i in range(last + 1):
             value = self._ends[0] + i / last * (self._ends[1] - self._ends[0])

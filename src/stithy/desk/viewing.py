@@ -70,12 +70,8 @@ class Look:
 
     @property
     def middle(self) -> tuple[float, float, float]:
-        """Middle (m) of the model."""
-        lines = self.result.grid.lines if self.result is not None else None
-        if lines is None:
-            return 0.0, 0.0, 0.0
-        x, y, z = (0.5 * float(a[0] + a[-1]) for a in lines)
-        return x, y, z
+        """Middle (m) of what flows."""
+        return self.result.middle if self.result is not None else (0.0, 0.0, 0.0)
 
     @property
     def sections(self) -> tuple[drawn.Section, ...]:

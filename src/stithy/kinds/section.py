@@ -25,7 +25,7 @@ class Section(Row):
     across: Annotated[Text, Cell("across", READ, "x, y, z, or a direction such as 1, 1, 0", AXES)] = "y"
     at: Annotated[
         Text,
-        Cell("place", READ, "along the axis, or a point x, y, z; empty: the middle of the model", columns=("where",)),
+        Cell("place", READ, "along the axis, or a point x, y, z; empty: the middle of what flows", columns=("where",)),
     ] = ""
     clips: Annotated[Text, Cell("clips", READ, "what is taken away before it", tuple(CLIPS))] = "as needed"
     of: Annotated[

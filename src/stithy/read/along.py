@@ -93,9 +93,8 @@ def _on_surface(v: Values, line: Line, section: Section) -> Along:
 
 
 def place_of(v: Values, section: Section) -> float:
-    """Where a section across an axis stands (m): where it says, or in the middle."""
-    lines = v.grid.lines[section.axis or 0]
-    return 0.5 * float(lines[0] + lines[-1]) if section.place is None else float(section.place)
+    """Where a section across an axis stands (m): where it says, or in the middle of the fluid."""
+    return v.solution.middle[section.axis or 0] if section.place is None else float(section.place)
 
 
 def layer_of(v: Values, section: Section) -> int:

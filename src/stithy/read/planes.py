@@ -114,7 +114,7 @@ def _oblique(v: Values, section: Section, mask) -> Cut:
     one /= np.linalg.norm(one)
     two = np.cross(normal, one)
     box = np.array([[x[0], x[-1]] for x in s.grid.lines])
-    origin = np.array(section.point) if section.point is not None else box.mean(axis=1)
+    origin = np.array(section.point if section.point is not None else s.middle)
     corners = np.array([[box[a, c[a]] for a in range(3)] for c in np.ndindex(2, 2, 2)]) - origin
     step = max(float(np.ptp(corners @ w)) for w in (one, two)) / ACROSS
     grids = [np.arange((corners @ w).min() + step / 2, (corners @ w).max(), step) for w in (one, two)]
