@@ -280,6 +280,7 @@ WATCHES = (
     d.WatchRow(name="Given", quantity="heat", of="Chip"),
     d.WatchRow(name="Rise", quantity="= Given/Flow/(1006 J/kg/K)"),
     d.WatchRow(name="Self", quantity="= Self + Flow"),
+    d.WatchRow(name="Twice", quantity="= 2*Drop"),
 )
 
 
@@ -307,6 +308,8 @@ def test_watches_and_bounds(box, capsys):
     assert value["Rise"] == pytest.approx(value["Given"] / value["Flow"] / 1006.0)
     assert value["Place"] == pytest.approx(float(Values(s).at("temperature", [(0.01, 0.02, 0.01)])[0]))
     assert found["Rise"].dimension == "temperature difference"
+    assert value["Drop"] == pytest.approx(ends["In"]["pressure"] - ends["Out"]["pressure"])  # a limit is a watch, too
+    assert value["Twice"] == pytest.approx(2 * found["Drop"].banded.value)
     assert "formula of itself" in found["Self"].fault
     assert s.coarse is not None
     assert all(x.banded.band is not None for x in found.values() if x.banded)

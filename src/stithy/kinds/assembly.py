@@ -74,7 +74,8 @@ def _makes(document: Document, layout: str) -> tuple:
     """All that the model of a layout is made from."""
     rows, plan = document.rows_of(layout), document.layout(layout)
     starts = any(r.kind == "run" and r.text("start") for r in rows)
-    aside = {r.name for r in rows if KINDS[r.kind].draws}  # what is drawn of a result makes no other model
+    # what is drawn of a result makes no other model
+    aside = {r.name for r in rows if KINDS[r.kind].draws and not KINDS[r.kind].read}
     rows = tuple(r for r in rows if r.name not in aside)
     changed = tuple((name, *cells) for name, cells in plan.changes.items() if name not in aside)
     return layout, rows, changed, plan.leave_out, tuple(x.name for x in document.layouts) if starts else ()

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Annotated, Literal
 
 from .. import model
+from ..model import drawn
 from ..project.kind import LOAD, Cell, Row, Text, register
 from ..project.reader import Reader
 
@@ -43,4 +44,14 @@ def read(r: Reader, row: Limit) -> model.Limit:
     return model.Limit(row.name, quantity, r.choice(row, "of", [*ends, *fans], ""), r.choice(row, "to", ends, ""), most)
 
 
-register(Limit, "Limits", read=read)
+def watched(r: Reader, row: Limit) -> drawn.Watch | None:
+    """The same number as a watch, so that it is followed, plotted and used in formulas like any other; its bound counts
+    once, as the limit's."""
+    of = tuple(n for n in (row.text("of"), row.text("to")) if n)
+    if not of or any(n not in r.by_name for n in of):
+        return None
+    dimension = "temperature" if row.text("quantity") == "temperature" else "pressure"
+    return drawn.Watch(row.name, row.text("quantity"), dimension, of)
+
+
+register(Limit, "Limits", ("watch",), read=read, draws=watched)

@@ -59,7 +59,7 @@ def tables(standings: list[Standing]) -> list[list[list[str]]]:
                 line.append(f"{m.value_text()}{m.band_words()} / {m.bound_text()}, {m.verdict}".replace("°C", "degC"))
         rows.append(line)
     blocks = [[list(HEADS), *[cells(s) for s in standings]], rows]
-    watches = list(dict.fromkeys(x.watch.name for s in standings for x in s.watches))
+    watches = [n for n in dict.fromkeys(x.watch.name for s in standings for x in s.watches) if n not in names]
     if watches:
         blocks.append(
             [["watch", *[s.layout for s in standings]], *[[n, *[watch_text(s, n) for s in standings]] for n in watches]]
