@@ -171,20 +171,22 @@ class Look:
 
 
 def rounded(low: float, high: float, p: drawn.Paint) -> tuple[float, float]:
-    """Ends of a scale on round values: of the step's width, or 5 degrees; never the same."""
-    width = p.width
+    """Ends of a scale on round values: of the step's width, 5 degrees, or two digits of the span; never the same."""
+    dimension = p.quantity.dimension
     if p.quantity.name == "difference":
         most = max(abs(low), abs(high), 0.1)
         return -most, most
-    if not width and p.quantity.dimension == "temperature":
-        a, b = (float(shown.convert(x, "temperature")) for x in (low, high))
-        step = 5.0 if b - a > 8.0 else 1.0
-        a, b = np.floor(a / step) * step, np.ceil(b / step) * step
-        low, high = shown.back(a, "temperature"), shown.back(max(b, a + step), "temperature")
-    elif width:
-        zero = shown.back(0.0, p.quantity.dimension)
-        low = zero + np.floor((low - zero) / width) * width
-        high = zero + np.ceil((high - zero) / width) * width
+    if p.width:
+        zero = shown.back(0.0, dimension)
+        low = zero + np.floor((low - zero) / p.width + 1e-9) * p.width
+        high = zero + np.ceil((high - zero) / p.width - 1e-9) * p.width
+    elif high > low:
+        a, b = (float(shown.convert(x, dimension)) for x in (low, high))
+        step = 10.0 ** np.floor(np.log10(b - a)) / 20
+        if dimension == "temperature":
+            step = 5.0 if b - a > 8.0 else 1.0
+        a, b = np.floor(a / step + 1e-9) * step, np.ceil(b / step - 1e-9) * step
+        low, high = shown.back(a, dimension), shown.back(max(b, a + step), dimension)
     return (low, high) if high > low else (low, low + 1.0)
 
 
