@@ -10,8 +10,10 @@ import numpy as np
 import pytest
 
 from stithy import api, cli
+from stithy.model.drawn import Watch
 from stithy.numerics.interpolate import resample
 from stithy.project import edits, files
+from stithy.read.watches import in_time
 from verification.examples import examples
 
 ROOT = Path(__file__).parent.parent
@@ -86,7 +88,17 @@ def test_instants_are_kept(solved):
     project = api.open_project(solved / "warm-up")
     hot, cool = (project.read(time=t).parts()["Chip"]["highest"] for t in (30.0, 90.0))
     assert hot > cool + 10
-    assert len(project.result().instants) == 6
+    result = project.result()
+    assert len(result.instants) == 6
+    rows = [
+        Watch("Hot", quantity="temperature", of=("Chip",), dimension="temperature"),
+        Watch("Twice", quantity="= Hot / (1 K)", dimension="="),
+        Watch("Heat", quantity="heat", of=("Chip",), dimension="power"),
+    ]
+    told = dict(in_time(result, rows))
+    assert told[30.0]["Hot"].value == pytest.approx(hot, abs=1e-6)
+    assert told[90.0]["Twice"].value == pytest.approx(told[90.0]["Hot"].value)
+    assert "of the end" in told[30.0]["Heat"].fault
 
 
 def test_history_follows_openings(solved, capsys):

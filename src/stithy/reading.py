@@ -78,6 +78,7 @@ def arguments(parser) -> None:
     parser.add_argument(
         "--time", default="", help="for runs in time: the kept instant nearest to this, for example 30 s"
     )
+    parser.add_argument("--in-time", action="store_true", help="for watches: a row for every kept instant")
     parser.add_argument("--of", default="", help="for value: what it is of, names with semicolons between")
     parser.add_argument("--measure", default="", help=f"for value: {', '.join(MEASURES)}")
     parser.add_argument("--quantity", default="", help="for at and line: other quantities, or a formula")

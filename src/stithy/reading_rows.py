@@ -15,7 +15,7 @@ from .read import shown
 from .read.along import along
 from .read.streams import exchange, streams
 from .read.values import Values
-from .read.watches import Watched, watched
+from .read.watches import Watched, in_time, watched
 from .terminal import show_table
 
 
@@ -70,8 +70,26 @@ def told(x: Watched) -> dict:
 
 def _watches(project, q, a) -> list[dict]:
     rows, faults = _drawn(project, a.layout)
+    if a.in_time:
+        return _in_time(q.solution, rows)
     found = [told(x) for x in watched(q.solution, rows)]
     return found + [{"name": n, "result": "-", "what": str(p)} for n, p in faults.items()]
+
+
+def _in_time(solution, rows) -> list[dict]:
+    """A row for every kept instant, a column for every watch."""
+    if not solution.instants:
+        raise StithyError("This result has no kept instants. Solve in time, and keep fields on the way.")
+    return [
+        {"time": time}
+        | {
+            f"{name}, {shown.unit(x.dimension)}".rstrip(", "): float(shown.convert(x.value, x.dimension))
+            if x.value is not None
+            else "-"
+            for name, x in found.items()
+        }
+        for time, found in in_time(solution, rows)
+    ]
 
 
 def _value(project, q, a) -> list[dict]:

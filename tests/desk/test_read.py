@@ -6,12 +6,13 @@ import shutil
 
 import numpy as np
 import pytest
-from PyQt6.QtCore import QPoint, Qt
+from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
 from stithy import api
 from stithy import kinds as d
+from stithy.kinds.watch import WatchRow
 from stithy.project import edits, files
 from stithy.read import shown
 from verification.examples import STILL
@@ -107,6 +108,16 @@ def test_every_drawn_kind(reading, pump):
     changes(window, pump, window.undo)
 
 
+def slide(window, pump, name: str, way: float) -> None:
+    """Drag the handle of a section along its direction (m)."""
+    bench = window.bench
+    place, normal = bench.handles.places[name]
+    canvas = bench.view.interactor if hasattr(bench.view, "interactor") else bench.view
+    ends = (bench.handles._at(place), bench.handles._at(place + way * normal))
+    from_, to = (QPoint(int(p[0]) + 8, int(canvas.height() - p[1]) - 4) for p in ends)
+    changes(window, pump, lambda: drag(canvas, from_, to))
+
+
 def test_hands_on_the_picture(reading, pump, tmp_path):
     """Discs by mouse and space, a section by its handle and its slider, a scale by its grip and by typing; a click
     pinned; parts hidden; a view kept and gone back to. Each is one step of undo."""
@@ -120,17 +131,21 @@ def test_hands_on_the_picture(reading, pump, tmp_path):
     s.select(("Vectors",))
     changes(window, pump, lambda: QTest.keyClick(ledger.table, Qt.Key.Key_Space))
     assert cell(window, "Vectors", "shown") == "off"
-    place, normal = bench.handles.places["Section"]
-    canvas = bench.view.interactor if hasattr(bench.view, "interactor") else bench.view
-    tall = canvas.height()
-    start = bench.handles._at(place)
-    end = bench.handles._at(place + 8e-3 * normal)
-    from_, to = (QPoint(int(p[0]) + 8, int(tall - p[1]) - 4) for p in (start, end))
-    changes(window, pump, lambda: drag(canvas, from_, to))
+    slide(window, pump, "Section", 8e-3)
     moved = float(cell(window, "Section", "at").split()[0])
     assert moved == pytest.approx(20.0 + 8.0, abs=1.0)
     window.undo()
     assert cell(window, "Section", "at") == ""
+    changes(
+        window, pump, lambda: s.change([("Section", "across", "0, 1, 1"), ("Section", "at", "30, 20, 8 mm")], "slant")
+    )
+    slide(window, pump, "Section", 6e-3)
+    x, y, z = (float(v) for v in cell(window, "Section", "at").removesuffix(" mm").split(","))
+    assert (x, y - 20, z - 8) == pytest.approx((30.0, 4.24, 4.24), abs=0.8)
+    assert y - 20 == pytest.approx(z - 8, abs=1e-3)
+    window.undo()
+    window.undo()
+    changes(window, pump, lambda: s.tell("trial"))
     s.select(("Section",))
     pump(rest=0.2)
     slider = ledger.drag.slider
@@ -238,5 +253,20 @@ def test_instants_are_played(open_, pump, tmp_path):
     bar.play.click()
     pump(lambda: bar.slider.value() != before, 10)
     bar.play.click()
+    window.tabs_["In time"].click()
+    page = window.pages["In time"]
+    pump(lambda: "Chip" in page.curves, 10)
+    assert page.curves["Chip"][1][-1] == pytest.approx(result.summary["parts"]["Chip"]["max"], abs=0.02)
+    spot = page.plot.getPlotItem().vb.mapViewToScene(QPointF(41.0, page.plot.viewRange()[1][0] + 1.0)).toPoint()
+    QTest.mouseClick(page.plot.viewport(), Qt.MouseButton.LeftButton, pos=spot)
+    pump(lambda: window.session.picture.time == pytest.approx(40.0), 10)
+    assert shown.text(40.0, "time") in bar.where.text()
+    told = page.values.item(list(page.curves).index("Chip"), 1).text()
+    at = float(np.interp(40.0, *page.curves["Chip"]))
+    assert told == shown.text(at, "temperature")
+    row = WatchRow(name="Chip, mean", of="Chip", measure="mean")
+    window.session.do(edits.add_row("One", row))
+    window.session.select(("Chip, mean",))
+    pump(lambda: len(page.curves.get("Chip, mean", ([],))[0]) == len(result.instants), 20)
     window.film("time", str(tmp_path / "time.gif"), 0.4)
     assert (tmp_path / "time.gif").stat().st_size > 2000

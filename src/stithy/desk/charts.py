@@ -38,6 +38,14 @@ def plain_plot(title: str) -> pg.PlotWidget:
     return plot
 
 
+def curves_of_parts(past: dict) -> dict[str, tuple[np.ndarray, np.ndarray]]:
+    """Time (s) and hottest temperature (K) of every part, from the history of a run in time; empty for other runs."""
+    time = np.asarray(past.get("time", ()), float)
+    if len(time) < 2 or not time[-1] > time[0]:
+        return {}
+    return {n: (time, np.asarray(y, float)) for n, y in past.items() if n not in _NO_WATCH and not n.endswith(_OF_ENDS)}
+
+
 def _above_nought(y) -> np.ndarray:
     """Residuals as they are drawn: 1e-6 at least, and nothing where there was none (the first iteration from rest)."""
     y = np.asarray(y, float)
@@ -154,8 +162,9 @@ class Charts(QWidget):
         self._curves(
             i,
             {"momentum": [x.momentum for x in live], "mass": [x.mass for x in live], "heat": [x.heat for x in live]},
-            {n: [x.watches[k] - 273.15 for x in live] for k, n in enumerate(state.watches)},
+            {n: [x.watches[k] for x in live] for k, n in enumerate(state.watches)},
             self._turn if running else None,
+            np.array([x.time for x in live]),
         )
 
     def _follow(self, state) -> None:
@@ -202,7 +211,8 @@ class Charts(QWidget):
             self._curves(
                 past["iteration"],
                 {n: past[n] for n in ("momentum", "mass", "heat")},
-                {n: past[n] - 273.15 for n in names if n not in _NO_WATCH and not n.endswith(_OF_ENDS)},
+                {n: past[n] for n in names if n not in _NO_WATCH and not n.endswith(_OF_ENDS)},
+                time=past["time"],
             )
 
     def _clear(self):
@@ -212,20 +222,25 @@ class Charts(QWidget):
             self._pages[plot].setCurrentIndex(0)
             plot.clear()
 
-    def _curves(self, i, residuals, watches, turn=None):
-        """Draw both plots, each in an event of its own, or only the one whose ``turn`` it is (0 or 1)."""
+    def _curves(self, i, residuals, watches, turn=None, time=None):
+        """Draw both plots, each in an event of its own, or only the one whose ``turn`` it is (0 or 1); temperatures (K)
+        against ``time`` (s) where it goes on."""
+        watches = {n: shown.convert(np.asarray(y, float), "temperature") for n, y in watches.items()}
         if len(i) > 300:  # no more points than can be seen
             keep = np.unique(np.linspace(0, len(i) - 1, 300).astype(int))
-            i = i[keep]
+            i, time = i[keep], None if time is None else np.asarray(time)[keep]
             residuals, watches = ({n: np.asarray(y)[keep] for n, y in d.items()} for d in (residuals, watches))
-        self._data = i, {self.residuals: residuals, self.watches: watches}
+        timed = time is not None and len(time) > 1 and bool(time[-1] > time[0])
+        words = f"hottest place of each part, {shown.symbol('temperature')}" + " against time, s" * timed
+        self.watches.setTitle(words, color=look.INK2, size="9pt")
+        self._data = {self.residuals: (i, residuals), self.watches: (time if timed else i, watches)}
         if turn != 1:
             self._draw(self.residuals)
         if turn != 0:
             self._later.start()
 
     def _draw(self, plot):
-        i, data = self._data[0], self._data[1][plot]
+        i, data = self._data[plot]
         self._pages[plot].setCurrentWidget(plot)
         if tuple(data) != tuple(self._lines.get(plot, ())):
             plot.clear()
@@ -241,9 +256,9 @@ class Charts(QWidget):
             curve, label = self._lines[plot][name]
             y = _above_nought(y) if plot is self.residuals else np.asarray(y, float)
             curve.setData(i, y, connect="finite")
-            shown = np.log10(y) if plot is self.residuals else y
-            low, high = min(low, float(np.nanmin(shown))), max(high, float(np.nanmax(shown)))
-            ends.append((shown[-1] if np.isfinite(shown[-1]) else low, label))
+            drawn = np.log10(y) if plot is self.residuals else y
+            low, high = min(low, float(np.nanmin(drawn))), max(high, float(np.nanmax(drawn)))
+            ends.append((drawn[-1] if np.isfinite(drawn[-1]) else low, label))
         self._label(plot, i, ends, (high - low) * 14 / max(plot.height() - 60, 40))
 
     @staticmethod
@@ -253,5 +268,5 @@ class Charts(QWidget):
         last = -np.inf
         for value, label in ends:
             last = max(value, last + gap)
-            label.setPos(i[-1] * 1.01, last)
-        plot.setXRange(i[0], max(i[-1], i[0] + 1) * 1.28, padding=0)
+            label.setPos(i[0] + (i[-1] - i[0]) * 1.01, last)
+        plot.setXRange(i[0], i[0] + ((i[-1] - i[0]) or 1.0) * 1.28, padding=0)

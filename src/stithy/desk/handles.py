@@ -33,28 +33,30 @@ class Handles:
         ]
 
     def draw(self, look_: Look) -> None:
-        """Put a handle on every section across an axis that is shown, in Read."""
+        """Put a handle on every section that is shown, in Read."""
         painter = self.bench.painter
         painter.forget("handles")
         self.places = {}
         if look_.result is None or look_.stage != "Read" or self.bench.layout_name:
             return
         for spec in look_.on:
-            if isinstance(spec, drawn.Section) and spec.axis is not None:
-                point = self._place(look_, spec)
-                self.places[spec.name] = point, np.array(spec.normal)
-                at = float(point[spec.axis])
+            if isinstance(spec, drawn.Section):
+                point, normal = self._place(look_, spec), np.array(spec.normal)
+                self.places[spec.name] = point, normal
+                name = spec.name if spec.axis is None else "xyz"[spec.axis]
                 painter.row("handles")
-                painter.tag(point, f"◂ {'xyz'[spec.axis]} {shown.text(at, 'length')} ▸")
+                painter.tag(point, f"‹ {name} {shown.text(round(float(point @ normal), 7) + 0.0, 'length')} ›")
                 painter.row("")
 
     @staticmethod
     def _place(look_: Look, spec: drawn.Section) -> np.ndarray:
-        """Where the handle of a section stands (m): in the middle of its lower edge, nearest to the viewer."""
+        """Where the handle of a section stands (m): in the middle of its lower edge, nearest to the viewer; one across
+        no axis has it at its point."""
         assert look_.result is not None
-        assert spec.axis is not None
         lines = look_.result.grid.lines
         point = np.array(look_.middle)
+        if spec.axis is None:
+            return point if spec.point is None else np.array(spec.point)
         point[spec.axis] = look_.middle[spec.axis] if spec.place is None else spec.place
         if spec.axis != 2:
             point[2] = lines[2][0]
@@ -92,11 +94,13 @@ class Handles:
         name, point, normal, way, start = self._held
         at = np.array(self.bench.view.iren.get_event_position(), float)
         moved = float((at - start) @ way / (way @ way))
-        axis = int(np.argmax(normal))
-        lines = self.bench.result().grid.lines[axis]
-        place = float(np.clip(point[axis] + moved, lines[0], lines[-1]))
-        self._text = shown.text(place, "length")
-        self.bench.session.picture.try_out([(name, "at", f"{1e3 * place:.4g} mm")])
+        grid = self.bench.result().grid.lines
+        low, high = (np.array([x[end] for x in grid]) for end in (0, -1))
+        place = np.clip(point + moved * normal, low, high)
+        along = normal == 1.0
+        told = place[along] if along.any() else place
+        at = ", ".join(f"{round(1e3 * x, 3) + 0.0:.6g}" for x in told)
+        self.bench.session.picture.try_out([(name, "at", f"{at} mm")])
         self._abort(1)
 
     def _release(self, *_):

@@ -11,6 +11,7 @@ from .balance import BalanceSheet
 from .charts import Charts
 from .comparison import Comparison
 from .heat_path_panel import HeatPathPanel
+from .in_time import InTime
 from .line_plots import LinePlots
 from .session import Session
 from .solids_panel import SolidsPanel
@@ -32,6 +33,7 @@ PANELS = (
     Panel("Shape", "Solids and fluids", SolidsPanel),
     Panel("Run", "Charts", lambda session, _: Charts(session), True),
     Panel("Read", "Lines", LinePlots),
+    Panel("Read", "In time", lambda session, _: InTime(session)),
     Panel("Read", "Heat path", HeatPathPanel),
     Panel("Read", "What if", WhatIf),
     Panel("Read", "Balance sheet", lambda session, _: BalanceSheet(session)),

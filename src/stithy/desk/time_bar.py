@@ -36,6 +36,7 @@ class TimeBar(QWidget):
         self.times: list[float] = []
         for event in ("stage", "layout", "results"):
             session.on(event, self.rebuild)
+        session.on("sight", self._follow)
         self.rebuild()
 
     def rebuild(self) -> None:
@@ -62,8 +63,15 @@ class TimeBar(QWidget):
     def _moved(self, at: int) -> None:
         if at < len(self.times):
             self._tell(at)
-            self.session.picture.time = self.times[at]
-            self.session.tell("sight")
+            if self.session.picture.time != self.times[at]:
+                self.session.picture.time = self.times[at]
+                self.session.tell("sight")
+
+    def _follow(self) -> None:
+        """Stand where another place has put the instant."""
+        time = self.session.picture.time
+        if time is not None and self.times:
+            self.slider.setValue(min(range(len(self.times)), key=lambda k: abs(self.times[k] - time)))
 
     def _step(self) -> None:
         if not self.isVisible() or len(self.times) < 2:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -57,8 +57,9 @@ class _Asked:
         return self.kept[w.references]
 
 
-def watched(s: Solution, rows: Sequence[Any]) -> list[Watched]:
-    """All watches among drawn rows, those that are formulas of others after these, in the order of the rows."""
+def watched(s: Solution, rows: Sequence[Any], hands: bool = True) -> list[Watched]:
+    """All watches among drawn rows, those that are formulas of others after these, in the order of the rows; with
+    ``hands`` what a hand calculation says beside."""
     watches = [x for x in rows if isinstance(x, Watch)]
     sections = tuple(x for x in rows if isinstance(x, Section))
     lines = tuple(x for x in rows if isinstance(x, Line))
@@ -75,10 +76,18 @@ def watched(s: Solution, rows: Sequence[Any]) -> list[Watched]:
     for w in left:
         if w.name not in found:
             found[w.name] = Watched(w, None, "ratio", None, f"{w.name}: it is a formula of itself. Change one of them.")
+    if not hands or s.moment is not None:
+        return [found[w.name] for w in watches]
     by = {
         w.name: by_hand(w, fine.values(w)) for w in watches if w.dimension != "=" and found[w.name].banded is not None
     }
     return [replace(found[w.name], hand=by.get(w.name)) for w in watches]
+
+
+def in_time(s: Solution, rows: Sequence[Any]) -> Iterator[tuple[float, dict[str, Watched]]]:
+    """Every kept instant (s) of a run in time, with its watches by name, one after the other: it may take a while."""
+    for instant in s.instants:
+        yield instant.time, {x.watch.name: x for x in watched(s.at_instant(instant.time), rows, hands=False)}
 
 
 def _one(w: Watch, fine: _Asked, coarse: _Asked | None) -> Watched:
@@ -106,6 +115,8 @@ def _one(w: Watch, fine: _Asked, coarse: _Asked | None) -> Watched:
 
 def _known(w: Watch, s: Solution, bands: Bands) -> Banded | None:
     """The band of numbers that margins tell as well: so that there is one answer."""
+    if s.moment is not None:
+        return None
     if w.quantity == "temperature" and len(w.of) == 1 and w.of[0] in s.summary["parts"] and not spaces_of(s, w.of[0]):
         if w.measure in ("", "max"):
             return bands.temperature(w.of[0])
@@ -222,6 +233,11 @@ def _special(w: Watch, asked: _Asked) -> float:
     """A number that is no field."""
     s, name = asked.solution, w.quantity
     ends, fans = s.summary["ends"], s.summary["fans"]
+    sections = {x.name for x in asked.sections}
+    if s.moment is not None and name != "evenness" and not (w.of and sections.issuperset(w.of)):
+        raise StithyError(
+            f"{w.name}: {name} is kept of the end of a run in time only. Watch a section or a field instead."
+        )
     if name in ("duty", "effectiveness", "UA", "NTU", "LMTD"):
         return streams.exchange(s, w.of)[name]
     if name == "heat left over":

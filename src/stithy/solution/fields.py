@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 from collections.abc import Callable
+from typing import Any
 
 import h5py
 import numpy as np
@@ -123,7 +124,8 @@ def read_fields(f: h5py.Group, info: dict) -> Solution | None:
     if not good:
         return None
     grid, parts = Grid(tuple(f[a][:].astype(float) for a in "xyz")), tuple(json.loads(f.attrs["parts"]))
-    arrays, kind, part = {n: _values(f[n]) for n in _NAMES}, f["kind"][:], f["part"][:]
+    arrays: dict[str, Any] = {n: _values(f[n]) for n in _NAMES}
+    kind, part = f["kind"][:], f["part"][:]
     if (
         not all(np.isfinite(x).all() for x in arrays.values())
         or arrays["temperature"][kind != VOID].min(initial=1.0) < 0.0

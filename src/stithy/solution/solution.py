@@ -92,6 +92,7 @@ class Solution:
     "z" (W/m/K, molecular in fluids), "viscosity" (Pa s) and "effective viscosity" as they were used last; empty in
     results of before these were kept. ends : by the names of openings their pieces, each (axis, +1 or -1: outward,
     cells (n, 3) behind them). coarse : the same layout on a grid of half the counts, None where there is none.
+    moment : s, where the fields are those of a kept instant; ``summary`` and ``properties`` are those of the end then.
     """
 
     grid: Grid
@@ -112,6 +113,7 @@ class Solution:
     properties: dict = field(default_factory=dict)
     ends: dict[str, list[tuple[int, int, np.ndarray]]] = field(default_factory=dict)
     coarse: Solution | None = None
+    moment: float | None = None
 
     @property
     def fields(self) -> Fields:
@@ -169,6 +171,8 @@ class Solution:
             w=f.w,
             faces=near.faces,
             walls=near.walls,
+            coarse=None,
+            moment=near.time,
         )
 
     def velocity(self) -> np.ndarray:
