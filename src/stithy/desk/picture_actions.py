@@ -14,6 +14,7 @@ from ..kinds import Flag
 from ..project import edits
 from ..read import export
 from . import still
+from .run_film import RunFilm
 from .units_dialog import UnitsDialog
 
 if TYPE_CHECKING:
@@ -27,6 +28,7 @@ FILMS = {
     "Film: marks along streamlines": "marks",
     "Film: a section moves through": "section",
     "Film: the kept instants": "time",
+    "Film: the run as it goes": "run",
 }
 
 
@@ -37,6 +39,8 @@ class PictureActions:
     bench: Bench
     ledger: Ledger
     status: Any
+    run_film: RunFilm
+    run: Any
     _try: Any
 
     def pin(self) -> None:
@@ -109,10 +113,14 @@ class PictureActions:
             made.close()
 
     def film(self, what: str, path: str = "", seconds: float = 6.0) -> None:
-        """Write a film of what is shown."""
+        """Write a film of what is shown; "run": of the run that is on, or of one that begins now, until it ends."""
         if not path:
             path, _ = QFileDialog.getSaveFileName(self, "Film", f"{what}.mp4", "Films (*.mp4 *.gif);;Pictures (*)")  # type: ignore[arg-type]
-        if path:
+        if path and what == "run":
+            if self.session.run is None:
+                self.run(fresh=True)
+            self.run_film = RunFilm(self.session, self.bench, Path(path), self.status.setText, self.ledger.refuse)
+        elif path:
             self._written(lambda: self._film(what, Path(path), seconds), path)
 
     def _film(self, what: str, path: Path, seconds: float) -> None:

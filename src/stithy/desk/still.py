@@ -209,12 +209,15 @@ def frames(still: Still, what: str, count: int, rate: int, row: str = "") -> Ite
         whole = look_.result
         if whole is None or len(whole.instants) < 2:
             raise StithyError("This result has no kept instants. Ask for some in the run's row, and solve in time.")
-        times = [x.time for x in whole.instants]
+        times, last, image = [x.time for x in whole.instants], None, np.zeros(0)
         for m in range(count):
             time = times[0] + (times[-1] - times[0]) * m / (count - 1)
-            look_.result = whole.at_instant(time)
-            still.draw()
-            yield still.image(shown.text(min(times, key=lambda t: abs(t - time)), "time"))
+            near = min(times, key=lambda t: abs(t - time))
+            if near != last:
+                last, look_.result = near, whole.at_instant(near)
+                still.draw()
+                image = still.image(shown.text(near, "time"))
+            yield image
         look_.result = whole
     elif what == "marks":
         still.draw()

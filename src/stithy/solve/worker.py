@@ -1,8 +1,8 @@
 """The solver in a process of its own; what it says are the dataclasses of :mod:`messages`.
 
 Window to worker: ``"stop"`` ends the run early and keeps what there is. Reports come at most three times a second,
-snapshots at most every two seconds, the result only when it is not large. When the window dies, the worker keeps what
-there is and ends. Checkpoints are written as in every run (:mod:`job`).
+snapshots at most every half second (two seconds on larger grids), the result only when it is not large. When the window
+dies, the worker keeps what there is and ends. Checkpoints are written as in every run (:mod:`job`).
 """
 
 from __future__ import annotations
@@ -19,6 +19,7 @@ from ..project import log
 from ..project.document import Document
 from .messages import LAST, Failed, Finished, Preparing, Refused, Report, Result, Snapshot, Started
 
+OFTEN, FEW = (0.5, 2.0), 50_000  # least seconds between snapshots, up to so many cells and above
 COST = 25  # seconds between snapshots, over those that the last one took
 SENT = 400_000  # cells up to which a result is sent along, so that the window need not unpack it from disk
 
@@ -123,6 +124,7 @@ def _serve(conn, document: Document, layout: str, project: Path, fresh: bool) ->
         )
     )
     told = shown = time.perf_counter()
+    least = OFTEN[job.run_.case.grid.cells > FEW]
     spent = 0.0
 
     def tell(p) -> bool:
@@ -148,7 +150,7 @@ def _serve(conn, document: Document, layout: str, project: Path, fresh: bool) ->
                     p.left,
                 ),
             )
-        if now - shown > max(2.0, COST * spent) and p.phase != "done":
+        if now - shown > max(least, COST * spent) and p.phase != "done":
             solution = None
             if p.phase != "coarse grid" and job.run_.case.grid.cells <= SENT and job.run_.history:
                 solution = job.result(job.run_.history[-1])
