@@ -169,6 +169,9 @@ def test_faults_are_told_with_their_size(tmp_path):
     assert "open edges" in found["open",].what
     assert "0.05 mm apart" in found["A", "B"].what
     assert "share 205 mm3" in found["B", "C"].what
+    assert "smaller one wins" in found["B", "C"].remedy
+    left.document = edits.set_cell("First layout", "B", "order", "1").apply(left.document)
+    assert "“B” wins" in next(f for f in left.faults() if f.bodies == ("B", "C")).remedy
     assert "same place" in found["D", "E"].what
     assert [f.matters for f in found.values()] == [True, True, True, False]
     assert cli.main(["faults", str(tmp_path)]) == 1

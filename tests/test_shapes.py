@@ -296,6 +296,38 @@ def test_a_bore_cuts_what_would_close_it():
     assert [what(101, 7, 5), what(101, 7, 9), what(160, 7, 7)] == ["Baffle", "fluid", "Rod"]
 
 
+@given(st.permutations(range(4)))
+@settings(max_examples=24, deadline=None)
+def test_the_highest_order_is_there(orders):
+    """Of blocks and a bar that overlap in part, each place belongs to the one of the highest order; with equal orders
+    two such blocks are refused, and a cell left empty changes no key."""
+    rows = (
+        d.Block(name="A", at="10, 10, 10 mm", size="30, 20, 20 mm"),
+        d.Block(name="B", at="20, 20, 10 mm", size="20, 30, 20 mm"),
+        d.Block(name="C", at="14, 14, 14 mm", size="40, 12, 30 mm"),
+        d.Cylinder(name="Bar", at="30, 25, 4 mm", along="z", length="40 mm", diameter="20 mm"),
+    )
+    ranked = [r.model_copy(update={"order": str(m)}) for r, m in zip(rows, orders, strict=True)]
+    case = d.Enclosure(name="Case", size="60, 60, 50 mm", wall="0 mm")
+    built = build(resolve(project(case, *ranked), "First layout"))
+    boxes = {
+        "A": ((10, 40), (10, 30), (10, 30)),
+        "B": ((20, 40), (20, 50), (10, 30)),
+        "C": ((14, 54), (14, 26), (14, 44)),
+    }
+    x, y, z = (1e3 * c for c in np.meshgrid(*built.grid.centres, indexing="ij"))
+    inside = {
+        n: np.all([(lo < q) & (q < hi) for q, (lo, hi) in zip((x, y, z), b, strict=True)], 0) for n, b in boxes.items()
+    }
+    inside["Bar"] = ((x - 30) ** 2 + (y - 25) ** 2 < 100) & (z > 4) & (z < 44)
+    sure = np.abs(np.hypot(x - 30, y - 25) - 10) > 1.0  # a cell that the bar cuts goes by its middle of mass
+    for name, rank in sorted(zip(inside, orders, strict=True), key=lambda p: p[1]):
+        higher = np.any([inside[n] for n, o in zip(inside, orders, strict=True) if o > rank] or [sure & False], 0)
+        assert (built.owner == built.parts.index(name))[inside[name] & ~higher & sure].all(), name
+    with pytest.raises(SetupError, match="higher order"):
+        resolve(project(case, *rows), "First layout")
+
+
 def test_shapes_are_cut_by_the_models_edge():
     """A bar in the middle of a periodic pitch, and its two halves at the pitch's ends, need the same pressure
     gradient."""

@@ -148,7 +148,8 @@ class Project:
         shapes = {s.name: s.form for s in model.solids} | {p.name: p.form for p in model.passages}
         bodies = [r for r in self.document.rows_of(self._named(layout)) if isinstance(r, BodyRow)]
         shells = {r.name: (form, bool(r.text("shell"))) for r in bodies if (form := raw_form(r, False)) is not None}
-        found = faults({n: f for n, f in shapes.items() if isinstance(f, Mesh) and not f.sheet}, shells)
+        ranks = {s.name: s.rank for s in model.solids}
+        found = faults({n: f for n, f in shapes.items() if isinstance(f, Mesh) and not f.sheet}, shells, ranks)
         accepted = closing.accepted(self.document, self._named(layout))
         left = [
             replace(f, matters=False, remedy=f"Accepted: {accepted[frozenset(f.bodies)]}")

@@ -25,9 +25,11 @@ class Fault:
     place: tuple[float, ...]
 
 
-def faults(bodies: dict[str, Mesh], shells: dict[str, tuple[Mesh, bool]] | None = None) -> list[Fault]:
+def faults(
+    bodies: dict[str, Mesh], shells: dict[str, tuple[Mesh, bool]] | None = None, ranks: dict[str, int] | None = None
+) -> list[Fault]:
     """All faults of bodies by name, those that matter first; ``shells``: open ones as their files have them, and
-    whether it has been said what becomes of them."""
+    whether it has been said what becomes of them; ``ranks``: who is there where bodies overlap (0 where not said)."""
     out = [f for name, (mesh, said) in (shells or {}).items() for f in _open(name, mesh, said)]
     out += [f for name, mesh in bodies.items() for f in _of_one(name, mesh)]
     names = list(bodies)
@@ -35,7 +37,8 @@ def faults(bodies: dict[str, Mesh], shells: dict[str, tuple[Mesh, bool]] | None 
     for i, one in enumerate(names):
         for j in range(i):
             if ((boxes[i, :, 0] <= boxes[j, :, 1] + NEAR) & (boxes[j, :, 0] <= boxes[i, :, 1] + NEAR)).all():
-                out += _of_two(names[j], bodies[names[j]], one, bodies[one])
+                ahead = (ranks or {}).get(names[j], 0) - (ranks or {}).get(one, 0)
+                out += _of_two(names[j], bodies[names[j]], one, bodies[one], ahead)
     return sorted(out, key=lambda f: not f.matters)
 
 
@@ -76,8 +79,8 @@ def _of_one(name: str, mesh: Mesh) -> list[Fault]:
     return out
 
 
-def _of_two(a: str, one: Mesh, b: str, other: Mesh) -> list[Fault]:
-    """Doubled, overlapping, or a little apart."""
+def _of_two(a: str, one: Mesh, b: str, other: Mesh, ahead: int) -> list[Fault]:
+    """Doubled, overlapping, or a little apart; ``ahead``: how much higher the first's rank is."""
     import manifold3d  # heavy, and only here
 
     def solid(mesh: Mesh):
@@ -97,7 +100,9 @@ def _of_two(a: str, one: Mesh, b: str, other: Mesh) -> list[Fault]:
             Fault(
                 (a, b),
                 f"share {shared * 1e9:.4g} mm3.",
-                "The smaller one wins there: nothing to do if that is meant.",
+                f"“{a if ahead > 0 else b}” wins there by its order."
+                if ahead
+                else "The smaller one wins there; to change that give the other a higher order.",
                 False,
                 middle,
             )

@@ -43,6 +43,10 @@ Profile = Annotated[
     Cell("in time", LOAD, "share of the load in time: 0 s: 100 %; 60 s: 20 %, or on 30 s, off 60 s; empty: always"),
 ]
 Starts = Annotated[Text, Cell("starts at", LOAD, "temperature at the start of a run in time; empty: ambient")]
+Order = Annotated[
+    Text,
+    Cell("order", SHAPE, "where solids overlap the one of higher order is there; empty: 0, of equals the smaller one"),
+]
 InWallOf = Annotated[
     Text,
     Cell("in wall of", SHAPE, "the enclosure whose wall it is cut in", refers=("enclosure",), columns=("material",)),

@@ -130,7 +130,7 @@ def _check_solid(r: Reader, model: Model, solid: Solid) -> None:
 
 
 def _check_pair(r: Reader, a: Solid, b: Solid) -> None:
-    if a.form or b.form or not overlap(a.bounds, b.bounds):
+    if a.form or b.form or a.rank != b.rank or not overlap(a.bounds, b.bounds):
         return  # of curved and oblique solids the smaller is laid over the larger: a tube through fins
     for p in a.boxes:
         for q in b.boxes:
@@ -139,7 +139,7 @@ def _check_pair(r: Reader, a: Solid, b: Solid) -> None:
                     r.by_name[a.name],
                     "at",
                     f"overlaps “{b.name}” in part, so it is not clear which of them is there.",
-                    "Move one so that they touch, or so that one lies wholly inside the other.",
+                    "Move one so that they touch, or give the one that is to be there a higher order.",
                 )
                 return
             if p == q or (overlap(p, q) and within(p, q) and within(q, p)):

@@ -8,7 +8,7 @@ from ..model import Passage, Solid
 from ..project.kind import SHAPE, Cell, Row, Text, register
 from ..project.reader import Reader
 from . import solids
-from .cells import AxisAlong, CellsAcross, Diameter, EndCentre, Fill, Length, Power, Profile, Starts
+from .cells import AxisAlong, CellsAcross, Diameter, EndCentre, Fill, Length, Order, Power, Profile, Starts
 from .outlines import round_bar
 from .place import on_floor
 
@@ -26,6 +26,7 @@ class Cylinder(Row):
     power: Power = "0 W"
     profile: Profile = ""
     starts: Starts = ""
+    order: Order = ""
     cells: CellsAcross = "12"
 
 

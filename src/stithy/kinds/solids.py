@@ -172,6 +172,7 @@ def boxed(r: Reader, row, boxes: tuple[Box, ...] = (), conductivity=None, **more
         profile(r, row),
         table=table,
         starts=starts(r, row),
+        rank=rank(r, row),
         **more,
     )
 
@@ -198,7 +199,13 @@ def formed(r: Reader, row, form: Form) -> Solid | Passage:
         form=form,
         table=table,
         starts=starts(r, row),
+        rank=rank(r, row),
     )
+
+
+def rank(r: Reader, row: Row) -> int:
+    """What decides first who is there where solids overlap."""
+    return r.whole(row, "order", 0, -99, 99) if row.text("order") else 0
 
 
 def is_passage(row) -> bool:

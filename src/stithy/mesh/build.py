@@ -338,7 +338,8 @@ def _coarsened(wish, times: float):
 
 
 def build(model: Model) -> Built:
-    """The grid and owner of every cell; smaller solids are painted over the larger ones that hold them.
+    """The grid and owner of every cell; solids of higher rank are painted over others, and of equals
+    the smaller over the larger.
 
     Raises SetupError for a grid that does not fit into this machine.
     """
@@ -370,7 +371,7 @@ def build(model: Model) -> Built:
     pairs += [(volume(s.form), s.form, s) for s in model.solids if s.form] + [
         (volume(x.form), x.form, None) for x in model.passages
     ]
-    for _, shape, s in sorted(pairs, key=lambda p: -p[0]):
+    for _, shape, s in sorted(pairs, key=lambda p: (p[2].rank if p[2] is not None else 0, -p[0])):
         if s is None:
             paint_form(grid, owner, shape, _fluid_of(model, shape.box))
         elif getattr(s.form, "sheet", 0.0):

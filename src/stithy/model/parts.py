@@ -16,7 +16,7 @@ class Solid:
     ``fixed`` (K) holds its temperature; ``profile`` is (time s, share of the power); ``junction`` makes it a
     two-resistor component: (junction to case K/W, junction to board K/W, case side); ``form`` its true shape when it is
     no box; ``table`` rows of temperature (K) and conductivity over that at the first row; ``starts`` (K) its
-    temperature at the start.
+    temperature at the start; ``rank``: where solids overlap the one of higher rank is there, of equals the smaller.
     """
 
     name: str
@@ -34,6 +34,7 @@ class Solid:
     form: Form | None = None
     table: tuple[tuple[float, float], ...] | None = None
     starts: float | None = None
+    rank: int = 0
 
     @property
     def bounds(self) -> Box:
