@@ -206,7 +206,9 @@ class Ledger(QWidget):
             if isinstance(line, str) and not self.model.captions:
                 self.table.setSpan(i, 0, 1, len(self.model.columns))
             self._span(i, line)
-        for c, column in enumerate(self.model.columns):
+        last = len(self.model.columns) - 1
+        self.table.setColumnWidth(last, 56)  # and what is left
+        for c, column in enumerate(self.model.columns[:last]):
             self.table.setColumnWidth(c, column.width)
         self.table.horizontalHeader().setVisible(not self.model.captions)
         self._quiet = False
@@ -250,8 +252,12 @@ class Ledger(QWidget):
         self.below.setFixedHeight(236 if row else 84)
         for i in range(self.sheet_model.rowCount()):
             self.sheet.setRowHeight(i, 24)
-        two = self.sheet_model.pairs == 2
-        for c, width in enumerate((70, 134, 70, 134) if two else (110, 262)):
+        if self.sheet_model.pairs == 2:
+            names = [min(max(self.sheet.sizeHintForColumn(c), 60), 112) for c in (0, 2)]
+            widths = (names[0], 204 - names[0], names[1], 204 - names[1])
+        else:
+            widths = (110, 262)
+        for c, width in enumerate(widths):
             self.sheet.setColumnWidth(c, width)
         fault = self.model.faults.get(row.name) if row else None
         self.refuse(str(fault) if fault else "")
