@@ -270,6 +270,9 @@ def test_instants_are_played(open_, pump, tmp_path):
     pump(lambda: len(page.curves.get("Chip, mean", ([],))[0]) == len(result.instants), 20)
     window.film("time", str(tmp_path / "time.gif"), 0.4)
     assert (tmp_path / "time.gif").stat().st_size > 2000
+    window.film("run", str(tmp_path / "run.avi"))
+    assert window.session.run is None
+    assert ".mp4 or .gif" in window.ledger.note.text()
     window.session.set_cell("Run", "time", "3000 s")
     window.film("run", str(tmp_path / "run.gif"))
     pump(lambda: "Written" in window.status.text() and "run.gif" in window.status.text(), 60)

@@ -38,12 +38,25 @@ def plain_plot(title: str) -> pg.PlotWidget:
     return plot
 
 
+def draw_bounds(plot: pg.PlotWidget, watch: Watch, dimension: str) -> None:
+    """The bounds of a watch across its plot."""
+    for bound in (watch.least, watch.most):
+        if bound is not None:
+            at = float(shown.convert(bound, dimension))
+            plot.addItem(pg.InfiniteLine(pos=at, angle=0, pen=pg.mkPen(look.EMBER, width=1)))
+
+
+def _of_parts(past: dict) -> dict:
+    """The columns of a history that are temperatures (K) of parts."""
+    return {n: np.asarray(y, float) for n, y in past.items() if n not in _NO_WATCH and not n.endswith(_OF_ENDS)}
+
+
 def curves_of_parts(past: dict) -> dict[str, tuple[np.ndarray, np.ndarray]]:
     """Time (s) and hottest temperature (K) of every part, from the history of a run in time; empty for other runs."""
     time = np.asarray(past.get("time", ()), float)
     if len(time) < 2 or not time[-1] > time[0]:
         return {}
-    return {n: (time, np.asarray(y, float)) for n, y in past.items() if n not in _NO_WATCH and not n.endswith(_OF_ENDS)}
+    return {n: (time, y) for n, y in _of_parts(past).items()}
 
 
 def _above_nought(y) -> np.ndarray:
@@ -181,11 +194,7 @@ class Charts(QWidget):
         self.watched.clear()
         i, y = np.array(points).T
         self.watched.plot(i, shown.convert(y, dimension), pen=pg.mkPen(COLOURS[0], width=1.5))
-        for bound in (w.least, w.most):
-            if bound is not None:
-                pen = pg.mkPen(look.EMBER, width=1)
-                line = pg.InfiniteLine(pos=float(shown.convert(bound, dimension)), angle=0, pen=pen)
-                self.watched.addItem(line)
+        draw_bounds(self.watched, w, dimension)
 
     def _stored(self, running, state):
         self.bar.setVisible(False)
@@ -207,11 +216,10 @@ class Charts(QWidget):
         self.detail.setText(detail)
         self._clear()
         if past is not None and len(past.get("iteration", ())) > 1 and set(_NO_WATCH) <= set(past):
-            names = list(past)
             self._curves(
                 past["iteration"],
                 {n: past[n] for n in ("momentum", "mass", "heat")},
-                {n: past[n] for n in names if n not in _NO_WATCH and not n.endswith(_OF_ENDS)},
+                _of_parts(past),
                 time=past["time"],
             )
 

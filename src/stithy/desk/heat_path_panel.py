@@ -10,6 +10,7 @@ from ..errors import StithyError
 from ..read import shown
 from ..read.heat_path import SOURCES, Flow, heat_path
 from . import look
+from .page import Page
 from .session import Session
 from .tables import fill, plain_table
 
@@ -17,12 +18,11 @@ from .tables import fill, plain_table
 LEAST = 0.012
 
 
-class HeatPathPanel(QWidget):
+class HeatPathPanel(Page):
     """Drawing and table side by side; a line of the table selects its rows."""
 
     def __init__(self, session: Session, _compare=None):
-        super().__init__()
-        self.session = session
+        super().__init__(session)
         self.drawing, self.table, self.note = FlowDrawing(), plain_table(), QLabel(wordWrap=True)
         self.note.setProperty("quiet", True)
         self.table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
@@ -40,14 +40,9 @@ class HeatPathPanel(QWidget):
         for event in ("stage", "results", "layout"):
             session.on(event, self.rebuild)
 
-    def showEvent(self, event):  # noqa: N802
-        """What is not seen is not worked out."""
-        super().showEvent(event)
-        self.rebuild()
-
     def rebuild(self) -> None:
         """Read the path anew, where it can be seen."""
-        if not self.isVisible() or self.session.stage != "Read":
+        if not self.seen():
             return
         self.rows, told = [], ""
         result = self.session.result()

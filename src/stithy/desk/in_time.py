@@ -8,23 +8,23 @@ import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtGui import QBrush, QColor
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QVBoxLayout
 
 from ..model.drawn import Watch
 from ..read import shown
 from ..read.watches import in_time
 from . import look
-from .charts import COLOURS, curves_of_parts, plain_plot
+from .charts import COLOURS, curves_of_parts, draw_bounds, plain_plot
+from .page import Page
 from .session import Session
 from .tables import fill, plain_table
 
 
-class InTime(QWidget):
+class InTime(Page):
     """Curves against time, and the numbers of the shown instant beside them."""
 
     def __init__(self, session: Session):
-        super().__init__()
-        self.session = session
+        super().__init__(session)
         self.plot = plain_plot("")
         self.plot.setTitle(None)
         self.plot.scene().sigMouseClicked.connect(self._click)
@@ -45,7 +45,7 @@ class InTime(QWidget):
         row.addLayout(left, 3)
         row.addWidget(self.values, 2)
         self.curves: dict[str, tuple[np.ndarray, np.ndarray]] = {}
-        self._of: tuple = ()
+        self._of: tuple = (None, None)
         self._found: list[tuple[float, dict]] = []
         self._left: Iterator | None = None
         self._more = QTimer(self, interval=0)  # one instant after the other, so that the window stays quick
@@ -54,19 +54,13 @@ class InTime(QWidget):
             session.on(event, self.rebuild)
         session.on("sight", self._stand)
 
-    def showEvent(self, event):  # noqa: N802
-        """What is not seen is not worked out."""
-        super().showEvent(event)
-        self.rebuild()
-
     def rebuild(self) -> None:
         """Draw the chosen watch, or the hottest place of every part, where it can be seen."""
         self._more.stop()
-        if not self.isVisible() or self.session.stage != "Read":
+        if not self.seen():
             return
         result = self.session.result()
-        rows = self.session.picture.drawn()[0]
-        watch = next((x for x in rows if isinstance(x, Watch) and x.name in self.session.selected), None)
+        rows, watch = self.session.picture.drawn()[0], self._chosen()
         if result is None or not result.instants:
             self._show(
                 "In time",
@@ -80,9 +74,8 @@ class InTime(QWidget):
             words = f"choose a watch to follow it; hottest place of each part, {shown.symbol('temperature')}"
             self._show("In time", words, curves_of_parts(past), "temperature", None)
         else:
-            key = id(result), self.session.document
-            if key != self._of:
-                self._of, self._found, self._left = key, [], in_time(result, rows)
+            if self._of[0] is not result or self._of[1] is not self.session.document:
+                self._of, self._found, self._left = (result, self.session.document), [], in_time(result, rows)
             self._draw_watch(watch)
             self._more.start()
 
@@ -93,10 +86,14 @@ class InTime(QWidget):
             self._more.stop()
             return
         self._found.append(found)
-        rows = self.session.picture.drawn()[0]
-        watch = next((x for x in rows if isinstance(x, Watch) and x.name in self.session.selected), None)
+        watch = self._chosen()
         if watch is not None:
             self._draw_watch(watch)
+
+    def _chosen(self) -> Watch | None:
+        """The watch that is selected."""
+        rows = self.session.picture.drawn()[0]
+        return next((x for x in rows if isinstance(x, Watch) and x.name in self.session.selected), None)
 
     def _draw_watch(self, watch: Watch) -> None:
         told = [(t, x[watch.name]) for t, x in self._found if watch.name in x]
@@ -122,10 +119,8 @@ class InTime(QWidget):
         for k, (t, y) in enumerate(curves.values()):
             pen = pg.mkPen(COLOURS[k % len(COLOURS)], width=1.5)
             self.plot.plot(t / self._size, shown.convert(y, dimension), pen=pen, connect="finite")
-        for bound in (watch.least, watch.most) if watch is not None else ():
-            if bound is not None:
-                at = float(shown.convert(bound, dimension))
-                self.plot.addItem(pg.InfiniteLine(pos=at, angle=0, pen=pg.mkPen(look.EMBER, width=1)))
+        if watch is not None:
+            draw_bounds(self.plot, watch, dimension)
         self.plot.addItem(self.mark)
         self.plot.autoRange(padding=0.04)
         self._stand()

@@ -9,7 +9,7 @@ import numpy as np
 import pyqtgraph as pg
 from PyQt6.QtCore import Qt
 from PyQt6.QtGui import QBrush, QColor, QImage, QPainter
-from PyQt6.QtWidgets import QApplication, QFileDialog, QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QApplication, QFileDialog, QHBoxLayout, QLabel, QMenu, QPushButton, QVBoxLayout
 
 from ..errors import FileProblem, StithyError
 from ..model import drawn
@@ -19,6 +19,7 @@ from ..read.along import Along, along
 from ..read.measured import measured
 from . import look
 from .charts import COLOURS, plain_plot
+from .page import Page
 from .session import Session
 from .tables import fill, plain_table
 
@@ -26,12 +27,11 @@ from .tables import fill, plain_table
 _STYLES = (Qt.PenStyle.SolidLine, Qt.PenStyle.DashLine, Qt.PenStyle.DotLine, Qt.PenStyle.DashDotLine)
 
 
-class LinePlots(QWidget):
+class LinePlots(Page):
     """The chosen line (or the first one that is on) against its length."""
 
     def __init__(self, session: Session, _compare=None):
-        super().__init__()
-        self.session = session
+        super().__init__(session)
         self.plot = plain_plot("")
         self.plot.setTitle(None)
         self.plot.scene().sigMouseMoved.connect(self._hover)
@@ -81,14 +81,9 @@ class LinePlots(QWidget):
         row.addLayout(left, 3)
         row.addLayout(right, 2)
 
-    def showEvent(self, event):  # noqa: N802
-        """What is not seen is not worked out."""
-        super().showEvent(event)
-        self.rebuild()
-
     def rebuild(self) -> None:
         """Read the line anew and draw it, where it can be seen."""
-        if not self.isVisible() or self.session.stage != "Read":
+        if not self.seen():
             return
         rows, faults = self.session.picture.drawn()
         lines = [x for x in rows if isinstance(x, drawn.Line)]

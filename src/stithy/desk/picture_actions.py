@@ -117,11 +117,22 @@ class PictureActions:
         if not path:
             path, _ = QFileDialog.getSaveFileName(self, "Film", f"{what}.mp4", "Films (*.mp4 *.gif);;Pictures (*)")  # type: ignore[arg-type]
         if path and what == "run":
-            if self.session.run is None:
-                self.run(fresh=True)
-            self.run_film = RunFilm(self.session, self.bench, Path(path), self.status.setText, self.ledger.refuse)
+            self._film_run(Path(path))
         elif path:
             self._written(lambda: self._film(what, Path(path), seconds), path)
+
+    def _film_run(self, path: Path) -> None:
+        """Film the run that is on, or begin one; where it cannot be written is said before."""
+        try:
+            still.film_ending(path)
+            if not path.parent.is_dir():
+                raise StithyError(f"There is no folder “{path.parent}”. Choose another place for the film.")
+        except StithyError as error:
+            self.ledger.refuse(str(error).splitlines()[0])
+            return
+        if self.session.run is None:
+            self.run(fresh=True)
+        self.run_film = RunFilm(self.session, self.bench, path, self.status.setText, self.ledger.refuse)
 
     def _film(self, what: str, path: Path, seconds: float) -> None:
         rate, count = 15, max(int(seconds * 15), 2)

@@ -253,12 +253,18 @@ def _moving_section(still: Still, count: int, row: str) -> Iterator[np.ndarray]:
         yield still.image(f"{'xyz'[first.axis]} {shown.text(place, 'length')}")
 
 
-def write_film(pictures: Iterator[np.ndarray], path: Path, rate: int, count: int, tell=None) -> None:
-    """Write pictures as .mp4, .gif, or one .png each in a folder. ``tell(done, count)`` stops it by False. Raises
-    FileProblem."""
+def film_ending(path: Path) -> str:
+    """How a film is written: ".mp4", ".gif" or "" (a folder). Raises FileProblem for any other."""
     end = path.suffix.lower()
     if end not in (".mp4", ".gif", ""):
         raise FileProblem(f"{path}: name a film that ends in .mp4 or .gif, or a folder for single pictures.")
+    return end
+
+
+def write_film(pictures: Iterator[np.ndarray], path: Path, rate: int, count: int, tell=None) -> None:
+    """Write pictures as .mp4, .gif, or one .png each in a folder. ``tell(done, count)`` stops it by False. Raises
+    FileProblem."""
+    end = film_ending(path)
     first = next(pictures)
     h, w = (x // 2 * 2 for x in first.shape[:2])
     kept, writer = [], None
