@@ -95,6 +95,7 @@ class FlowDrawing(QWidget):
     def __init__(self):
         super().__init__()
         self.rows: list[Flow] = []
+        self.whole: dict[str, float] = {}
         self.boxes: dict[str, QRectF] = {}
         self.chosen = lambda name: None
         self.picked = ""
@@ -105,6 +106,7 @@ class FlowDrawing(QWidget):
         """What is drawn."""
         most = max((x.heat for x in rows), default=0.0)
         self.rows = [x for x in rows if x.heat >= LEAST * most]
+        self.whole = {x.to: sum(y.heat for y in rows if y.to == x.to) for x in rows}  # what is not drawn counts too
         self.picked = ""
         told = "; ".join(f"{x.source} to {x.to} {x.heat:.3g} W" for x in self.rows[:12])
         self.setAccessibleName(f"heat path: {told}")
@@ -199,7 +201,7 @@ class FlowDrawing(QWidget):
     def _names(self, p: QPainter, column: dict[str, int], count: int) -> None:
         for n, box in self.boxes.items():
             p.fillRect(box, QColor(look.INK))
-            taken = self._taken(n) or self._given(n)
+            taken = self.whole.get(n, 0.0) or self._given(n)
             p.setFont(look.font(12, 600 if n == self.picked else 400))
             p.setPen(QColor(look.INK))
             words = p.fontMetrics().elidedText(n, Qt.TextElideMode.ElideRight, 104)
