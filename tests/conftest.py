@@ -23,7 +23,7 @@ def small(**surroundings) -> d.Document:
             d.Component(name="Chip", at="26, 14, 2 mm", size="10, 12, 4 mm", power="1 W", limit="90 degC"),
             d.Opening(name="In", on="Case", side="x-", at="10, 6 mm", size="20, 10 mm", flow="0.3 m/s"),
             d.Opening(name="Out", on="Case", side="x+", at="10, 6 mm", size="20, 10 mm", flow="0 Pa"),
-            d.Limit(name="Drop", of="In", to="Out", most="5 Pa"),
+            d.WatchRow(name="Drop", quantity="pressure drop", of="In; Out", most="5 Pa"),
             d.Surroundings(name="Surroundings", **surroundings),
             d.GridRow(name="Grid", coarsest="4 mm", **SAID),
             d.RunRow(name="Run"),

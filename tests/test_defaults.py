@@ -3,16 +3,20 @@ every number."""
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
 from stithy import kinds as d
 from stithy.equations import passages, walls
 from stithy.kinds.assembly import resolve
+from stithy.kinds.drawing import drawn
 from stithy.mesh.build import grid_lines, predict, settled
 from stithy.mesh.rule import halved
 from stithy.project import edits
 from stithy.read.band import Bands
+from stithy.read.watches import from_summary
 from stithy.setup.prepare import prepare
 from stithy.solve.coarse import coarser
 from stithy.solve.job import Job
@@ -232,7 +236,7 @@ def test_every_number_has_a_band():
 def test_verdicts():
     """Meets or fails beyond the band, too close to call within it; the table and the exit code go by it."""
     doc = small()
-    model = resolve(doc, "One")
+    rows = drawn(doc, "One")[0]
     part = {"max": 320.0, "mean": 319.0, "hot_spot": [0, 0, 0], "power": 1.0}
     summary = {
         "ambient": 298.15,
@@ -249,12 +253,8 @@ def test_verdicts():
     assert found.value == pytest.approx(319.0)
     assert found.band == pytest.approx(1.2)
     for most, verdict in ((321.0, MEETS), (317.0, FAILS), (319.5, CLOSE), (318.5, CLOSE)):
-        bound = next(b for b in model.limits if b.quantity == "temperature")
-        told = margins(
-            model.__class__(**{**model.__dict__, "limits": (bound.__class__(**{**bound.__dict__, "most": most}),)}),
-            summary,
-        )
-        assert told[0].verdict == verdict
+        watch = replace(next(x for x in rows if x.name == "Chip"), most=most)
+        assert margins(summary, [from_summary(watch, summary)], 298.15)[0].verdict == verdict
     assert standing(doc, None, "One").verdict == ""
 
 

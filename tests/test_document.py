@@ -67,7 +67,7 @@ def test_edit_goes_where_it_should(document):
     doc = edits.set_cell("One", "In", "flow", "0.4 m/s").apply(document)
     assert [next(r for r in doc.rows_of(x) if r.name == "In").flow for x in ("One", "Two")] == ["0.4 m/s", "0.6 m/s"]
     doc = edits.set_cell("Two", "In", "name", "Mouth").apply(doc)
-    assert next(r for r in doc.rows if r.name == "Drop").of == "Mouth"
+    assert next(r for r in doc.rows if r.name == "Drop").of == "Mouth; Out"
     assert doc.layout("Two").changes == {"Mouth": {"flow": "0.6 m/s"}}
     with pytest.raises(StithyError, match="taken"):
         edits.set_cell("One", "Mouth", "name", "Out").apply(doc)

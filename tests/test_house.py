@@ -99,8 +99,8 @@ WEB = d.Document(
         d.Opening(name="In", on="Case", at="10, 6 mm", size="10, 5 mm", flow="0.1 m/s", serves="oil"),
         d.Opening(name="Out", on="Case", side="x+", at="10, 6 mm", size="10, 5 mm", flow="0 Pa", serves="Sump"),
         d.WallPatch(name="Warm", on="Case", side="z-"),
-        d.Limit(name="Hot", quantity="temperature", of="Low", most="90 degC"),
-        d.Limit(name="Drop", of="In", to="Out"),
+        d.WatchRow(name="Hot", quantity="temperature", of="Low", most="90 degC"),
+        d.WatchRow(name="Drop", quantity="pressure drop", of="In; Out", most="20 Pa"),
         d.RunRow(name="Run", start="Other"),
     ),
     layouts=(
@@ -127,7 +127,7 @@ def test_renaming_is_followed_everywhere(old, new):
 
 
 def test_references_are_typed():
-    """A name that means nothing of the kind is left alone: a limit named like a material, a block named like a
+    """A name that means nothing of the kind is left alone: a watch named like a material, a block named like a
     fluid."""
     doc = edits.set_cell("Base", "Hot", "name", "water").apply(WEB)  # a fluid of the library
     doc = edits.set_cell("Base", "water", "name", "Hotter").apply(doc)
@@ -200,6 +200,20 @@ def test_earlier_projects_are_brought_up_and_told(tmp_path):
     (tmp_path / "project.json").write_text(json.dumps(data))
     doc, notes = files.read_telling(tmp_path)
     assert "by detail" in notes[0]
+    old = {"kind": "limit", "name": "Drop", "quantity": "pressure drop", "of": "In", "to": "Out", "most": "5 Pa"}
+    hot = {"kind": "limit", "name": "Hot", "quantity": "temperature", "of": "Chip", "to": "", "most": "70 degC"}
+    data["rows"] = [old if r["name"] == "Drop" else r for r in data["rows"]]
+    data["layouts"] = [{"name": "One"}, {"name": "Two", "changes": {"Drop": {"to": "", "most": "7 Pa"}}, "add": [hot]}]
+    (tmp_path / "project.json").write_text(json.dumps(data))
+    doc, notes = files.read_telling(tmp_path)
+    assert sum("was a limit" in x for x in notes) == 2
+    rows = [{r.name: r for r in doc.rows_of(x)} for x in ("One", "Two")]
+    assert [(r["Drop"].kind, r["Drop"].of, r["Drop"].most) for r in rows] == [
+        ("watch", "In; Out", "5 Pa"),
+        ("watch", "In", "7 Pa"),
+    ]
+    assert (rows[1]["Hot"].of, rows[1]["Hot"].most) == ("Chip", "70 degC")
+    assert "Hot" not in rows[0]
     assert not files.read_telling(DEMO)[1]
     Job(small(), "One", tmp_path, banded=False).run()
     key = store.last_key(tmp_path, "One")

@@ -308,7 +308,8 @@ def test_watches_and_bounds(box, capsys):
     assert value["Rise"] == pytest.approx(value["Given"] / value["Flow"] / 1006.0)
     assert value["Place"] == pytest.approx(float(Values(s).at("temperature", [(0.01, 0.02, 0.01)])[0]))
     assert found["Rise"].dimension == "temperature difference"
-    assert value["Drop"] == pytest.approx(ends["In"]["pressure"] - ends["Out"]["pressure"])  # a limit is a watch, too
+    assert value["Drop"] == pytest.approx(ends["In"]["pressure"] - ends["Out"]["pressure"])
+    assert value["Chip"] == value["Hot"]  # a component's limit is a watch, too
     assert value["Twice"] == pytest.approx(2 * found["Drop"].banded.value)
     assert "formula of itself" in found["Self"].fault
     assert s.coarse is not None

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import shutil
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -98,7 +99,16 @@ def test_instants_are_kept(solved):
     told = dict(in_time(result, rows))
     assert told[30.0]["Hot"].value == pytest.approx(hot, abs=1e-6)
     assert told[90.0]["Twice"].value == pytest.approx(told[90.0]["Hot"].value)
-    assert "of the end" in told[30.0]["Heat"].fault
+    powers = [x.numbers["parts"]["Chip"]["power"] for x in result.instants]
+    assert powers == pytest.approx([2, 0, 0, 2, 0, 0])
+    for x in result.instants:  # what is released is stored or leaves, at every moment
+        n = x.numbers
+        assert n["heat_load"] == pytest.approx(n["stored"] + sum(n["walls"].values()), abs=2e-4)
+    assert result.instants[-1].numbers["walls"] == pytest.approx(result.summary["walls"])
+    assert 0.5 < told[30.0]["Heat"].value < 2.0  # the rest warms the chip
+    assert 0.0 < told[60.0]["Heat"].value < told[30.0]["Heat"].value
+    old = replace(result, instants=tuple(replace(x, numbers={}) for x in result.instants))
+    assert "of its end only" in dict(in_time(old, rows))[30.0]["Heat"].fault
 
 
 def test_history_follows_openings(solved, capsys):

@@ -41,7 +41,7 @@ ROWS = (
     d.WallFan(
         name="East fan", on="Case", side="x+", at="60, 15.6 mm", size="40, 40 mm", blows="out", curve="Skerry 40"
     ),
-    d.Limit(name="Fan pressure", quantity="pressure drop", of="East fan", most="20 Pa"),
+    d.WatchRow(name="Fan pressure", quantity="pressure drop", of="East fan", most="20 Pa"),
     d.Surroundings(name="Surroundings", ambient="35 degC"),
     d.GridRow(name="Grid"),
     d.RunRow(name="Run"),

@@ -84,9 +84,9 @@ class Making:
         print(self.folder.name, len(self.project.document.rows), "rows")
 
 
-def limit(name: str, of: str, most: str, **more: str) -> kinds.Row:
-    """A limit row."""
-    return kinds.Limit(name=name, of=of, most=most, **more)
+def limit(name: str, of: str, most: str, quantity: str = "pressure drop") -> kinds.Row:
+    """A watch with a bound."""
+    return kinds.WatchRow(name=name, quantity=quantity, of=of, most=most)
 
 
 def exhaust_heater() -> None:
@@ -133,7 +133,7 @@ def manifold() -> None:
         m.put(at[key], "opening", name, flow=flow, temperature=warm)
     m.put(at["Manifold (215, 75, 0)"], "opening", "Outlet", flow="0 Pa")
     m.fill("", "left out", "Outside")
-    m.do(edits.add_row(FIRST, limit("Narrow inlet's head", "Narrow inlet", "500 Pa", to="Outlet")))
+    m.do(edits.add_row(FIRST, limit("Narrow inlet's head", "Narrow inlet; Outlet", "500 Pa")))
     m.add(
         kinds.Section(name="Section", across="z"),
         kinds.Surface(name="Surfaces", shown="off"),

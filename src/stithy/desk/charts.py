@@ -183,7 +183,8 @@ class Charts(QWidget):
     def _follow(self, state) -> None:
         """The chosen watch (or the first) as it moves, with its bounds."""
         watches = [x for x in self.session.picture.drawn()[0] if isinstance(x, Watch)]
-        chosen = [x for x in watches if x.name in self.session.selected] or watches
+        chosen = [x for x in watches if x.name in self.session.selected]
+        chosen = chosen or [x for x in watches if x.name not in state.watches]  # parts have their own chart
         points = [(i, v[chosen[0].name]) for i, v in state.followed if chosen and chosen[0].name in v]
         self.watched.setVisible(len(points) > 1)
         if len(points) < 2:

@@ -34,21 +34,21 @@ from .session import Session
 
 #: groups that Add offers, where a stage has few of its own
 ADDED = {
-    "Shape": tuple(g for g in GROUPS if g not in ("Drawn", "Watches", "Views", "Limits")),
+    "Shape": tuple(g for g in GROUPS if g not in ("Drawn", "Watches", "Views")),
     "Load": (
         "Components",
         "Openings and fans",
         "Faces",
         "Contacts",
         "Wall patches",
-        "Limits",
+        "Watches",
         "Materials",
         "Parameters",
     ),
     "Grid": ("Parameters",),
-    "Run": ("Watches", "Limits"),
+    "Run": ("Watches",),
     "Read": ("Drawn", "Watches"),
-    "Weigh": ("Watches", "Limits", "Parameters"),
+    "Weigh": ("Watches", "Parameters"),
 }
 
 

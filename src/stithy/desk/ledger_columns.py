@@ -130,7 +130,7 @@ def groups_of(stage: str) -> tuple[str, ...]:
     """The groups of rows that a stage shows."""
     if stage in SHOWN:
         return SHOWN[stage]
-    hidden = {"Shape": _OF_RESULTS, "Load": _OF_RESULTS, "Grid": _OF_RESULTS}.get(stage, ("Drawn", "Views"))
+    hidden = {"Shape": _OF_RESULTS, "Load": ("Drawn", "Views"), "Grid": _OF_RESULTS}.get(stage, ("Drawn", "Views"))
     return tuple(g for g in GROUPS if g not in hidden)
 
 

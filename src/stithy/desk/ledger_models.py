@@ -64,7 +64,7 @@ class RowsModel(QAbstractTableModel):
                 and all(w in f"{r.name} {r.kind} {getattr(r, 'material', '')}".lower() for w in words)
             ]
             if stage in ("Run", "Read", "Weigh"):
-                group = [r for r in group if r.kind not in ("limit", "parameter", "grid")]
+                group = [r for r in group if r.kind not in ("parameter", "grid")]
             if group:
                 columns = columns_of(stage, heading)
                 if self.captions and columns is not last:
@@ -220,7 +220,7 @@ def _swatch(row, tones, fault, seen: str = "") -> QPixmap:
     roles = KINDS[row.kind].roles
     flow = "flow device" in roles
     colour = look.TEAL if flow else tones.get(row.name, "#D8D3C6")
-    if roles & {"limit", "parameter", "setting"}:
+    if roles & {"parameter", "setting"}:
         colour = look.SHEET
     p.setPen(QPen(QColor(look.EMBER if fault else look.INK), 1.6 if fault else 1))
     if not seen:  # what is hidden is crossed, what is seen through is empty

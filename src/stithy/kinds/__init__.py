@@ -33,7 +33,6 @@ from .pump import Pump
 from .screen import Screen
 from .drive import DriveRow
 from .wall_patch import WallPatch
-from .limit import Limit
 from .fluid import FluidRow
 from .material import MaterialRow
 from .parameter import Parameter
@@ -72,7 +71,6 @@ __all__ = [
     "InsideFan",
     "Isosurface",
     "Layout",
-    "Limit",
     "LineRow",
     "MaterialRow",
     "Opening",

@@ -12,7 +12,6 @@ from ..model import (
     FanPlane,
     FluidRegion,
     LeftOut,
-    Limit,
     Model,
     Opening,
     Passage,
@@ -45,7 +44,6 @@ _LISTS = {
     Opening: "openings",
     FanPlane: "fans",
     ScreenPlane: "screens",
-    Limit: "limits",
     PeriodicDrive: "drives",
 }
 #: models kept, and how many
@@ -117,10 +115,8 @@ def read_all(r: Reader, layout: str) -> Model:
         for thing in _several(kind.read(r, row)):
             lists[_LISTS[type(thing)]].append(thing)
     drives = lists.pop("drives")
-    # a component's own limit comes before the limits of rows; a bore before passages of other shapes
     rows = {row.name: row.kind for row in r.rows}
-    lists["limits"].sort(key=lambda x: rows[x.name] == "limit")
-    lists["passages"].sort(key=lambda x: rows[x.name] != "bore")
+    lists["passages"].sort(key=lambda x: rows[x.name] != "bore")  # before passages of other shapes
     return Model(
         layout=layout,
         surroundings=where,

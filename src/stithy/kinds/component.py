@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from ..model import Limit, Solid
+from ..model import Solid, drawn
 from ..project.kind import LOAD, Cell, Row, Text, register
 from ..project.reader import Reader
 from . import solids
@@ -33,14 +33,18 @@ class Component(Row):
     cells: CellsAcross = ""
 
 
-def read(r: Reader, row: Component) -> list[Solid | Limit]:
-    """The solid, and the limit when it has one."""
-    out: list[Solid | Limit] = [solids.boxed(r, row, junction=_junction(r, row))]
-    if row.text("limit"):
-        out.append(
-            Limit(row.name, "temperature", row.name, "", r.value(row, "limit", "temperature", 400.0, above=50.0))
-        )
-    return out
+def read(r: Reader, row: Component) -> Solid:
+    """The solid."""
+    watched(r, row)  # so that what its limit lacks is told before anything is solved
+    return solids.boxed(r, row, junction=_junction(r, row))
+
+
+def watched(r: Reader, row: Component) -> drawn.Watch | None:
+    """Its highest temperature as a watch with a bound, when it has a limit."""
+    if not row.text("limit"):
+        return None
+    most = r.value(row, "limit", "temperature", 400.0, above=50.0)
+    return drawn.Watch(row.name, "temperature", "temperature", (row.name,), (), "max", None, most)
 
 
 def _junction(r: Reader, row: Component) -> tuple[float, float, str] | None:
@@ -63,4 +67,4 @@ def _junction(r: Reader, row: Component) -> tuple[float, float, str] | None:
     )
 
 
-register(Component, "Components", ("solid", "box"), read=read, place=on_floor)
+register(Component, "Components", ("solid", "box"), read=read, draws=watched, place=on_floor)

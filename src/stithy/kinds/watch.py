@@ -39,14 +39,14 @@ class WatchRow(Row):
             "parts, fluids, openings, fans, sections or lines, with semicolons; or points x, y, z mm; empty: the whole "
             "model",
             refers=(*d.PARTS, *_ENDS, "section", "line", "faces"),
-            columns=("where",),
+            columns=("where", "flow"),
         ),
     ] = ""
     measure: Annotated[
         Text, Cell("measure", READ, "max, mean, ...; empty: the usual one; difference: first less second", MEASURES)
     ] = ""
     least: Annotated[Text, Cell("at least", READ, "a bound from below; empty: none")] = ""
-    most: Annotated[Text, Cell("at most", READ, "a bound from above; empty: none")] = ""
+    most: Annotated[Text, Cell("at most", READ, "a bound from above; empty: none", columns=("limit",))] = ""
     against: d.Against = ""
     length: d.ReferenceLength = ""
     speed: d.ReferenceSpeed = ""
@@ -83,15 +83,19 @@ def _dimension(r: Reader, row: WatchRow, text: str) -> str | None:
     try:
         return find(text).dimension
     except ValueProblem as error:
-        watches = ", ".join(n.replace(" ", "_") for n in r.names_of("watch") if n != row.name)
+        watches = ", ".join(n.replace(" ", "_") for n in _watches(r) if n != row.name)
         more = f" The watches are: {watches[:120]}." if watches else ""
         r.note(row, "quantity", error.what, error.remedy + more)
         return None
 
 
 def _of_watches(r: Reader, text: str) -> bool:
-    words = {n.replace(" ", "_") for n in r.names_of("watch")}
-    return any(w in text for w in words)
+    return any(n.replace(" ", "_") in text for n in _watches(r))
+
+
+def _watches(r: Reader) -> list[str]:
+    """Names of all watches of a layout, components with a limit among them."""
+    return [*r.names_of("watch"), *(n for n in r.names_of("component") if r.by_name[n].text("limit"))]
 
 
 def _bound(r: Reader, row: WatchRow, key: str, dimension: str) -> float | None:

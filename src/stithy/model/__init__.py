@@ -6,7 +6,7 @@ May import ``shapes``, ``project`` and ``errors``. Start at :class:`stithy.model
 from .flow import FanPlane, Opening, PeriodicDrive, ScreenPlane
 from .layout import Model
 from .parts import Contact, Enclosure, FaceGroup, FluidRegion, LeftOut, Passage, Plate, Solid, WallCondition, WallPatch
-from .plan import GridSettings, Limit, RunSettings, Surroundings, TimePlan
+from .plan import GridSettings, RunSettings, Surroundings, TimePlan
 
 __all__ = [
     "Contact",
@@ -16,7 +16,6 @@ __all__ = [
     "FluidRegion",
     "GridSettings",
     "LeftOut",
-    "Limit",
     "Model",
     "Opening",
     "Passage",

@@ -8,13 +8,13 @@ from dataclasses import MISSING, dataclass, field, fields, is_dataclass
 
 from .flow import FanPlane, Opening, PeriodicDrive, ScreenPlane
 from .parts import Contact, Enclosure, FaceGroup, FluidRegion, LeftOut, Passage, Plate, Solid, WallPatch
-from .plan import GridSettings, Limit, RunSettings, Surroundings
+from .plan import GridSettings, RunSettings, Surroundings
 
 #: raised whenever the solver gives other numbers for the same model, so that older results are told to be out of date
 PHYSICS = 1
 #: fields that do not change a result, by class
 SILENT = {
-    "Model": {"layout", "limits", "names"},
+    "Model": {"layout", "names"},
     "RunSettings": {"relaxation"},
     "GridSettings": {"row"},
     "Solid": {"tone"},
@@ -43,7 +43,6 @@ class Model:
     fans: tuple[FanPlane, ...] = ()
     screens: tuple[ScreenPlane, ...] = ()
     drive: PeriodicDrive | None = None
-    limits: tuple[Limit, ...] = ()
     grid: GridSettings = GridSettings()
     run: RunSettings = RunSettings()
     names: dict = field(default_factory=dict, compare=False)
@@ -54,7 +53,7 @@ class Model:
         return self.surroundings.ambient
 
     def key(self) -> str:
-        """A hash of everything that makes the result, the version of the physics included: limits, names of layouts and
+        """A hash of everything that makes the result, the version of the physics included: names of layouts and
         colours are left out. Equal layouts have one key."""
         data = [PHYSICS, _telling(self)]
         return hashlib.sha256(json.dumps(data, sort_keys=True).encode()).hexdigest()[:16]

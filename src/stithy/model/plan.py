@@ -1,4 +1,4 @@
-"""How a resolved layout is solved and judged: grid, iterations, time, limits."""
+"""How a resolved layout is solved: grid, iterations, time."""
 
 from __future__ import annotations
 
@@ -54,22 +54,3 @@ class RunSettings:
     time: TimePlan | None = None
     start: str = ""
     relaxation: float = 0.9
-
-
-@dataclass(frozen=True)
-class Limit:
-    """A bound from above, or (``least``) from below: on "temperature" (K), "pressure drop" (Pa), or any watched
-    quantity of a ``dimension``."""
-
-    name: str
-    quantity: str
-    of: str
-    to: str
-    most: float
-    least: bool = False
-    dimension: str = ""
-
-    @property
-    def measured(self) -> str:
-        """The dimension of what it bounds."""
-        return self.dimension or ("temperature" if self.quantity == "temperature" else "pressure")

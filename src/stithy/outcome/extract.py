@@ -47,7 +47,7 @@ def solution(
 def instant(p: Prepared, run, time: float) -> Instant:
     """The present state of a run in time as a kept moment."""
     faces = FaceTemperatures(p, run)
-    return Instant(time, run.fields(), faces.at, wall_table(p, run, faces))
+    return Instant(time, run.fields(), faces.at, wall_table(p, run, faces), tables.moment(p, run, time, faces))
 
 
 def properties(p: Prepared, run) -> dict:

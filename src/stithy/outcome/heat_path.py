@@ -157,9 +157,9 @@ def _carried(p: Prepared, run, label, patches) -> dict[tuple[int, str], float]:
 def _outside(p: Prepared, run, label, names, out: dict) -> None:
     """What is released, and what passes openings and the outside."""
     case, heat, geo = p.case, run.heat, run.geo
-    inner = label.reshape(geo.shape)[1:-1, 1:-1, 1:-1]
+    inner, released = label.reshape(geo.shape)[1:-1, 1:-1, 1:-1], geo.inner(heat.source)
     for m, name in enumerate(names):
-        load = float(case.heat[inner == m].sum())
+        load = float(released[inner == m].sum())
         if load:
             _add(out, "heat load", name, load)
     patches, links = heat.outflow()

@@ -150,6 +150,26 @@ def numbers(p: Prepared, run) -> dict:
     }
 
 
+def moment(p: Prepared, run, time: float, faces: FaceTemperatures) -> dict:
+    """The entries of a summary that go with the present moment of a run in time (s), with the loads of that moment."""
+    heat, parts = run.geo.inner(run.heat.source), part_table(p, run, faces)
+    for i, name in enumerate(p.parts):
+        if name in parts:
+            parts[name]["power"] = float(heat[p.case.part == i].sum())
+    return {
+        "time": time,
+        "parts": parts,
+        "ends": end_table(p, run),
+        "fans": fan_table(p, run),
+        "walls": surface_table(p, run),
+        "heat_path": heat_path(p, run),
+        "heat_load": float(heat.sum()),
+        "heat_imbalance": run.heat.imbalance(),
+        "stored": run.heat.stored(),
+        "sealed": sealed_table(p, run),
+    }
+
+
 def summary(
     p: Prepared, run, last, watched=(), coarse: dict | None = None, faces: FaceTemperatures | None = None
 ) -> dict:

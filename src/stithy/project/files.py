@@ -8,6 +8,7 @@ import os
 import tempfile
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 import platformdirs
 from pydantic import ValidationError
@@ -117,10 +118,12 @@ _OLD_GRID = {"coarsest": "6 mm", "across_gaps": "3", "across_solids": "1", "grow
 
 def _brought_up(data: dict) -> tuple[dict, list[str]]:
     """A project as earlier versions wrote it, in today's words, and what was changed: a grid row that was never touched
-    goes by detail, any other stays."""
-    notes = []
+    goes by detail, any other stays; limits are watches with a bound."""
+    notes: list[str] = []
 
     def row(r):
+        if isinstance(r, dict) and r.get("kind") == "limit":
+            return _bounded(r, notes)
         if not (isinstance(r, dict) and r.get("kind") == "grid") or "detail" in r:
             return r
         was = _OLD_GRID | r
@@ -132,7 +135,40 @@ def _brought_up(data: dict) -> tuple[dict, list[str]]:
 
     if not isinstance(data.get("rows"), list):
         return data, notes
-    return data | {"rows": [row(r) for r in data["rows"]]}, notes
+    limits = {r.get("name"): r for r in data["rows"] if isinstance(r, dict) and r.get("kind") == "limit"}
+    new = data | {"rows": [row(r) for r in data["rows"]]}
+    if isinstance(data.get("layouts"), list):
+        new["layouts"] = [_layout_brought_up(x, row, limits) for x in data["layouts"]]
+    return new, notes
+
+
+def _layout_brought_up(layout: Any, row: Callable[[Any], Any], limits: dict) -> Any:
+    """A layout with its added rows, and what it changes of limits, in today's words."""
+    if not isinstance(layout, dict):
+        return layout
+    new = dict(layout)
+    if isinstance(layout.get("add"), list):
+        new["add"] = [row(r) for r in layout["add"]]
+    if limits and isinstance(layout.get("changes"), dict):
+        new["changes"] = {
+            name: _bounded(limits[name] | cells, [], cells) if name in limits and isinstance(cells, dict) else cells
+            for name, cells in layout["changes"].items()
+        }
+    return new
+
+
+def _bounded(r: dict, notes: list[str], only: dict | None = None) -> dict:
+    """A limit as earlier versions wrote it, as a watch with a bound; of the cells ``only`` where a layout changes no
+    more than these."""
+    ends = [str(r.get(k, "")).strip() for k in ("of", "to")]
+    quantity = str(r.get("quantity", "pressure drop"))
+    of = "; ".join(x for x in ends if x) if quantity == "pressure drop" else ends[0]
+    cells = {"quantity": quantity, "of": of, "most": r.get("most", "20 Pa")}
+    if only is not None:
+        touched = {"of" if k == "to" else k for k in only} | ({"of"} if "quantity" in only else set())
+        return {k: v for k, v in cells.items() if k in touched}
+    notes.append(f"“{r.get('name')}” was a limit: it is a watch with a bound now, of the same number.")
+    return {"name": r.get("name"), "kind": "watch", **cells}
 
 
 def _first(error: ValidationError, data: dict) -> str:

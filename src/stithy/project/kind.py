@@ -29,7 +29,6 @@ GROUPS = (
     "Contacts",
     "Openings and fans",
     "Wall patches",
-    "Limits",
     "Materials",
     "Parameters",
     "Views",

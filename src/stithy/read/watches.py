@@ -114,16 +114,27 @@ def _one(w: Watch, fine: _Asked, coarse: _Asked | None) -> Watched:
 
 
 def _known(w: Watch, s: Solution, bands: Bands) -> Banded | None:
-    """The band of numbers that margins tell as well: so that there is one answer."""
-    if s.moment is not None:
+    """The band of numbers that a summary holds as well: so that there is one answer."""
+    if not s.told:
         return None
-    if w.quantity == "temperature" and len(w.of) == 1 and w.of[0] in s.summary["parts"] and not spaces_of(s, w.of[0]):
-        if w.measure in ("", "max"):
-            return bands.temperature(w.of[0])
-        if w.measure in ("mean", "volume mean"):
-            return bands.temperature(w.of[0], "mean")
     if w.quantity == "pressure drop" and len(w.of) == 2:
         return bands.drop(*w.of)
+    found = from_summary(w, s.summary)
+    return found.banded if found is not None else None
+
+
+def from_summary(w: Watch, summary: dict) -> Watched | None:
+    """A watch that a result's summary answers without its fields: a part's highest or mean temperature, a fan's rise.
+    None of any other."""
+    bands, of = Bands(summary), w.of[0] if len(w.of) == 1 else ""
+    part = summary["parts"].get(of)
+    if w.quantity == "temperature" and part is not None and not w.points:
+        if w.measure in ("", "max"):
+            return Watched(w, bands.temperature(of), w.dimension, tuple(part["hot_spot"]))
+        if w.measure in ("mean", "volume mean"):
+            return Watched(w, bands.temperature(of, "mean"), w.dimension)
+    if w.quantity == "pressure drop" and of in summary["fans"]:
+        return Watched(w, bands.rise(of), w.dimension)
     return None
 
 
@@ -234,9 +245,9 @@ def _special(w: Watch, asked: _Asked) -> float:
     s, name = asked.solution, w.quantity
     ends, fans = s.summary["ends"], s.summary["fans"]
     sections = {x.name for x in asked.sections}
-    if s.moment is not None and name != "evenness" and not (w.of and sections.issuperset(w.of)):
+    if not s.told and name != "evenness" and not (w.of and sections.issuperset(w.of)):
         raise StithyError(
-            f"{w.name}: {name} is kept of the end of a run in time only. Watch a section or a field instead."
+            f"{w.name}: this result kept {name} of its end only. Solve it anew, or watch a section or a field."
         )
     if name in ("duty", "effectiveness", "UA", "NTU", "LMTD"):
         return streams.exchange(s, w.of)[name]

@@ -13,6 +13,7 @@ from ..mesh.lines import Grid
 from ..mesh.occupancy import VOID
 from .check import good_field, good_links, shape_of
 from .solution import WALL_COLUMNS, Fields, Instant, Solution, Walls
+from .summary import digest, good_summary
 
 _NAMES = ("temperature", "pressure", "u", "v", "w")
 #: cells below which every digit is kept
@@ -57,6 +58,8 @@ def write_fields(f: h5py.Group, s: Solution, packed: bool = False) -> None:
         for name in _NAMES:
             put(f"instants/{m:05d}/{name}", getattr(instant.fields, name), kind)
         _put_walls(put, f"instants/{m:05d}/", instant.faces, instant.walls, kind)
+        if instant.numbers:
+            f[f"instants/{m:05d}/numbers"] = json.dumps(instant.numbers)
     _put_walls(put, "", s.faces, s.walls, kind)
     for number, (name, pieces) in enumerate(s.ends.items()):
         for m, (axis, outward, cells) in enumerate(pieces):
@@ -94,6 +97,20 @@ def _values(data: h5py.Dataset) -> np.ndarray:
     for a in range(3):
         out = np.cumsum(out, axis=a)
     return out * float(step)
+
+
+def _numbers(g: h5py.Group, info: dict) -> dict:
+    """The numbers of a kept moment; empty where there are none that fit a summary."""
+    if not isinstance(g.get("numbers"), h5py.Dataset):
+        return {}
+    try:
+        found = json.loads(g["numbers"][()])
+    except (ValueError, TypeError):
+        return {}
+    if not isinstance(found, dict):
+        return {}
+    whole = info | found
+    return found if good_summary(whole | {"digest": digest(whole)}) else {}
 
 
 def _put_walls(put: Callable, where: str, faces: dict, walls: Walls | None, kind: str) -> None:
@@ -135,7 +152,8 @@ def read_fields(f: h5py.Group, info: dict) -> Solution | None:
         return None
     names = tuple(json.loads(f.attrs.get("walls", "[]")))
     instants = tuple(
-        Instant(float(g.attrs["time"]), _fields(g), _faces(g), _walls(g, names, kind.size)) for g in kept.values()
+        Instant(float(g.attrs["time"]), _fields(g), _faces(g), _walls(g, names, kind.size), _numbers(g, info))
+        for g in kept.values()
     )
     extra = {n: x[:].astype(float) for n, x in f.get("extra", {}).items()}
     properties = {n: x[:].astype(float) for n, x in f.get("properties", {}).items() if good_field(x, shape)}

@@ -71,12 +71,14 @@ WALL_COLUMNS = {
 
 @dataclass(frozen=True)
 class Instant:
-    """One kept moment of a run in time: ``time`` s, its fields, temperatures on faces and walls."""
+    """One kept moment of a run in time: ``time`` s, its fields, temperatures on faces and walls; ``numbers``: entries
+    of the summary as they were then, empty in results of before these were kept."""
 
     time: float
     fields: Fields
     faces: dict = field(default_factory=dict)
     walls: Walls | None = None
+    numbers: dict = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -92,7 +94,8 @@ class Solution:
     "z" (W/m/K, molecular in fluids), "viscosity" (Pa s) and "effective viscosity" as they were used last; empty in
     results of before these were kept. ends : by the names of openings their pieces, each (axis, +1 or -1: outward,
     cells (n, 3) behind them). coarse : the same layout on a grid of half the counts, None where there is none.
-    moment : s, where the fields are those of a kept instant; ``summary`` and ``properties`` are those of the end then.
+    moment : s, where the fields are those of a kept instant; ``summary`` is of then where it is known (``told``),
+    ``properties`` are those of the end.
     """
 
     grid: Grid
@@ -114,6 +117,8 @@ class Solution:
     ends: dict[str, list[tuple[int, int, np.ndarray]]] = field(default_factory=dict)
     coarse: Solution | None = None
     moment: float | None = None
+    told: bool = True
+    told: bool = True
 
     @property
     def fields(self) -> Fields:
@@ -173,6 +178,8 @@ class Solution:
             walls=near.walls,
             coarse=None,
             moment=near.time,
+            summary=self.summary | near.numbers | {"coarse": None},
+            told=bool(near.numbers),
         )
 
     def velocity(self) -> np.ndarray:

@@ -115,8 +115,8 @@ def standing(document: Document, project: Path | None, layout: str) -> Standing:
         state = "missing"
     else:
         state = "current" if info["key"] == key else "out of date"
-    watches = tuple(watched_of(document, project, layout, info)) if info is not None and project else ()
-    return Standing(layout, state, tuple(margins(model, info, watches)), model, info, (), watches)
+    watches = tuple(watched_of(document, project, layout, info))
+    return Standing(layout, state, tuple(margins(info, watches, model.ambient)), model, info, (), watches)
 
 
 def weigh(document: Document, project: Path | None) -> list[Standing]:

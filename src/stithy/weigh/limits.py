@@ -1,11 +1,10 @@
-"""Margins: limit minus value, for every limit of a layout."""
+"""Margins: limit minus value, for every bound of a layout's watches."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ..model import Limit, Model
 from ..read import shown
 from ..read.band import Bands
 from ..read.watches import Watched
@@ -14,11 +13,23 @@ MEETS, FAILS, CLOSE = "meets", "fails", "too close to call"
 
 
 @dataclass(frozen=True)
+class Bound:
+    """A bound (SI) of a watch, from above or (``least``) from below; ``of``: what the watch is of, first."""
+
+    name: str
+    quantity: str
+    of: str
+    most: float
+    least: bool
+    measured: str
+
+
+@dataclass(frozen=True)
 class Margin:
     """A limit with its value (None without a result) and the ``band`` it may be off (None: not known), SI, temperatures
     K; ``spot`` m, or None."""
 
-    bound: Limit
+    bound: Bound
     value: float | None
     reference: float
     spot: tuple[float, float, float] | None = None
@@ -94,29 +105,18 @@ class Margin:
         return f"{told} {self.unit}".rstrip()
 
 
-def margins(model: Model, summary: dict | None, watches: Sequence[Watched] = ()) -> list[Margin]:
-    """All limits of a layout, those of watches too, worst first."""
+def margins(summary: dict | None, watches: Sequence[Watched], ambient: float) -> list[Margin]:
+    """The bounds of a layout's watches, worst first; those without a value (no result yet, or one whose heat balance is
+    open) last."""
+    valid = summary is None or Bands(summary).valid
     out: list[Margin] = []
-    bands = Bands(summary) if summary else None
-    for bound in model.limits:
-        found, spot = None, None
-        reference = model.ambient if bound.quantity == "temperature" else 0.0
-        if summary and bands and bound.quantity == "temperature" and bands.valid:
-            found = bands.temperature(bound.of)
-            spot = tuple(summary["parts"][bound.of]["hot_spot"]) if found else None
-        elif bands and bound.quantity != "temperature":
-            found = bands.drop(bound.of, bound.to) if bound.to else bands.rise(bound.of)
-        value, band, on_grid = (found.value, found.band, found.on_grid) if found else (None, None, None)
-        out.append(Margin(bound, value, reference, spot, band, on_grid))
     for x in watches:
-        reference = model.ambient if x.dimension == "temperature" else 0.0
+        warm = x.dimension == "temperature"
+        banded = x.banded if valid or not warm else None
         for most, least in ((x.watch.most, False), (x.watch.least, True)):
             if most is None:
                 continue
-            of = x.watch.of[0] if x.watch.of else ""
-            bound = Limit(x.watch.name, x.watch.quantity, of, "", most, least, x.dimension)
-            b = x.banded
-            out.append(
-                Margin(bound, b.value, reference, x.place, b.band, b.on_grid) if b else Margin(bound, None, reference)
-            )
+            bound = Bound(x.watch.name, x.watch.quantity, x.watch.of[0] if x.watch.of else "", most, least, x.dimension)
+            value, band, on_grid = (banded.value, banded.band, banded.on_grid) if banded else (None, None, None)
+            out.append(Margin(bound, value, ambient if warm else 0.0, x.place if banded else None, band, on_grid))
     return sorted(out, key=lambda m: -m.share)

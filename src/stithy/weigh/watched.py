@@ -10,16 +10,24 @@ from ..model.drawn import Line, Section, Watch
 from ..project.document import Document
 from ..read.band import Banded
 from ..read.hand import Hand
-from ..read.watches import Watched, watched
+from ..read.watches import Watched, from_summary, watched
 from ..solution import store
 
 
-def watched_of(document: Document, project: Path, layout: str, summary: dict) -> list[Watched]:
-    """What the watches of a layout came to in its stored result, whose ``summary`` is given."""
+def watched_of(document: Document, project: Path | None, layout: str, summary: dict | None) -> list[Watched]:
+    """What the watches of a layout came to in its stored result, whose ``summary`` is given (None: it has none)."""
     rows, _ = drawing.drawn(document, layout)
     watches = [x for x in rows if isinstance(x, Watch)]
-    if not watches:
-        return []
+    if summary is None or project is None:
+        return [Watched(w, None, w.dimension, None, "No result yet.") for w in watches]
+    told = {w.name: x for w in watches if (x := from_summary(w, summary)) is not None}
+    if len(told) < len(watches):
+        told |= {x.watch.name: x for x in _kept_or_read(project, layout, summary, rows, watches)}
+    return [told[w.name] for w in watches if w.name in told]
+
+
+def _kept_or_read(project: Path, layout: str, summary: dict, rows: list, watches: list[Watch]) -> list[Watched]:
+    """All watches from what was worked out before, or from the fields; empty when these are gone."""
     aside = [x for x in rows if isinstance(x, Section | Line)]
     keys = {w.name: _digest(w, watches, aside) for w in watches}
     kept = store.worked_out(project, summary["key"])
