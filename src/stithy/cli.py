@@ -9,6 +9,7 @@ from __future__ import annotations
 import argparse
 import sys
 from pathlib import Path
+from typing import Any
 
 from . import api, jobs, reading, reading_rows, shaping
 from .errors import FileProblem, SetupError, SolveFailed, StithyError
@@ -100,7 +101,7 @@ def _parser() -> argparse.ArgumentParser:
     p.add_argument("--rows", default="", help="drawn rows that are on, with semicolons between; no others")
     p.add_argument("--size", default="", help="pixels, such as 1920 x 1080")
     p.add_argument("--time", default="", help="of a run in time: the kept instant nearest to this")
-    p.add_argument("--film", default="", help="turn, time, marks or section: a film instead of a picture")
+    p.add_argument("--film", default="", help="turn, time, marks, section, or run (solves it): a film")
     p.add_argument("--seconds", type=float, default=6.0, help="how long a film lasts")
     command("compile", _compile, "compile the solver's kernels", project=False)
     p = command("schema", _schema, "print the JSON Schema of project.json", project=False)
@@ -194,7 +195,7 @@ def _export(a) -> int:
 
 
 def _picture(a) -> int:
-    from .desk import still
+    from .desk import films, still
 
     project = api.open_project(a.project)
     what = {
@@ -204,7 +205,9 @@ def _picture(a) -> int:
         "time": units.to_si(a.time, "time") if a.time else None,
     }
     if a.film:
-        still.film(project, Path(a.file), a.film, a.seconds, size=_size(a.size or "960 x 600"), **what)
+        with progress(a.film) as tell:
+            heard: dict[str, Any] = {"tell": tell} if a.film == "run" else {}
+            films.film(project, Path(a.file), a.film, a.seconds, size=_size(a.size or "960 x 600"), **what, **heard)
     else:
         for told in still.picture(project, Path(a.file), _size(a.size or "1280 x 800"), **what):
             complain(told)

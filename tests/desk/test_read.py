@@ -6,11 +6,12 @@ import shutil
 
 import numpy as np
 import pytest
+from PIL import Image
 from PyQt6.QtCore import QPoint, QPointF, Qt
 from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication
 
-from stithy import api
+from stithy import api, cli
 from stithy import kinds as d
 from stithy.kinds.watch import WatchRow
 from stithy.project import edits, files
@@ -278,3 +279,22 @@ def test_instants_are_played(open_, pump, tmp_path):
     pump(lambda: "Written" in window.status.text() and "run.gif" in window.status.text(), 60)
     assert len(window.run_film.pictures) > 1
     assert (tmp_path / "run.gif").stat().st_size > 2000
+
+
+def test_a_run_is_filmed_from_the_command_line(tmp_path, capsys):
+    """Every time step is a picture until there are many, and the result is stored; a place that cannot be is told
+    before anything is solved."""
+    run = {"time": "60 s", "step": "10 s"}
+    sets = [edits.set_cell("One", "Run", k, v) for k, v in run.items()]
+    files.save(edits.many("in time", sets).apply(small(**STILL)), tmp_path / "p")
+    at = [str(tmp_path / "p")]
+    assert cli.main(["picture", *at, str(tmp_path / "no" / "film.gif"), "--film", "run", "--layout", "One"]) == 2
+    assert cli.main(["picture", *at, str(tmp_path / "f.gif"), "--film", "run", "--time", "5 s", "--layout", "One"]) == 2
+    assert "leave out the time" in capsys.readouterr().err
+    assert api.open_project(tmp_path / "p").result("One") is None
+    assert cli.main(["picture", *at, str(tmp_path / "film"), "--film", "run", "--layout", "One"]) == 0
+    pictures = sorted((tmp_path / "film").glob("*.png"))
+    assert len(pictures) == 7  # six steps and the end
+    first, last = (np.asarray(Image.open(p)).astype(int) for p in (pictures[0], pictures[-1]))
+    assert np.abs(first - last)[:560].max() > 30  # it warms up (the note stands below)
+    assert api.open_project(tmp_path / "p").current("One").summary["time"] == pytest.approx(60.0)

@@ -13,7 +13,7 @@ from ..errors import StithyError
 from ..kinds import Flag
 from ..project import edits
 from ..read import export
-from . import still
+from . import films, still
 from .run_film import RunFilm
 from .units_dialog import UnitsDialog
 
@@ -39,7 +39,7 @@ class PictureActions:
     bench: Bench
     ledger: Ledger
     status: Any
-    run_film: RunFilm
+    run_film: RunFilm | None = None
     run: Any
     _try: Any
 
@@ -124,7 +124,7 @@ class PictureActions:
     def _film_run(self, path: Path) -> None:
         """Film the run that is on, or begin one; where it cannot be written is said before."""
         try:
-            still.film_ending(path)
+            films.film_ending(path)
             if not path.parent.is_dir():
                 raise StithyError(f"There is no folder “{path.parent}”. Choose another place for the film.")
         except StithyError as error:
@@ -145,7 +145,7 @@ class PictureActions:
             return not box.wasCanceled()
 
         try:
-            still.write_film(still.frames(made, what, count, rate), path, rate, count, tell)
+            films.write_film(films.frames(made, what, count, rate), path, rate, count, tell)
         finally:
             box.close()
             made.close()

@@ -11,7 +11,7 @@ import numpy as np
 from PyQt6.QtCore import QObject, QTimer
 
 from ..errors import StithyError
-from . import still
+from . import films, still
 
 if TYPE_CHECKING:
     from .bench import Bench
@@ -53,8 +53,15 @@ class RunFilm(QObject):
                 self._take("as it ended")
             self._write()
 
+    def end(self) -> None:
+        """Write what there is now: the window closes."""
+        if self._timer.isActive():
+            self._timer.stop()
+            if self.pictures:
+                self._write()
+
     def _take(self, note: str) -> None:
-        if len(self.pictures) >= still.MOST_FRAMES:
+        if len(self.pictures) >= films.MOST_FRAMES:
             return
         shot = np.asarray(self.bench.view.screenshot(return_img=True))[:, :, :3]
         image = still.with_scales(shot, SimpleNamespace(scales=self.bench.shown_scales), note)  # type: ignore[arg-type]
@@ -68,7 +75,7 @@ class RunFilm(QObject):
                 raise StithyError(
                     "The run sent no field in Run or Read, so there is no film. Stay there while it runs."
                 )
-            still.write_film(iter(self.pictures), self.path, RATE, len(self.pictures))
+            films.write_film(iter(self.pictures), self.path, RATE, len(self.pictures))
             self._tell(f"Written {self.path}")
         except (StithyError, OSError) as error:
             self._refuse(str(error).splitlines()[0])

@@ -1,9 +1,8 @@
-"""Pictures without a window: what a bench would show, at any size, and films of it."""
+"""Pictures without a window: what a bench would show, at any size."""
 
 from __future__ import annotations
 
 import os
-from collections.abc import Iterator
 from dataclasses import replace
 from pathlib import Path
 
@@ -15,14 +14,14 @@ from ..errors import FileProblem, StithyError
 from ..kinds import drawing
 from ..kinds.assembly import resolve
 from ..model import drawn
-from ..read import shown
+from ..solution.solution import Solution
 from . import camera, look
 from .painter import Painter
 from .view_items import ITEMS
 from .viewing import Library, Look
 
-#: largest side of a picture, pixels; frames of a film
-LARGEST, MOST_FRAMES = 8000, 2000
+#: largest side of a picture, pixels
+LARGEST = 8000
 #: room for the scales, as a part of a picture's width of 1280
 FOOT = 50
 
@@ -105,10 +104,13 @@ def looking(project: Project, layout: str = "", view: str = "", rows: tuple[str,
     """What a picture of a stored result is drawn from, and the named view (or None). ``rows``: drawn rows that are on,
     no others. Raises StithyError for what is not there."""
     name = layout or project.document.layouts[0].name
-    document = drawing.begun(project.document)
     result = project.current(name)
-    if time is not None:
-        result = result.at_instant(time)
+    return looking_at(project, name, result if time is None else result.at_instant(time), view, rows)
+
+
+def looking_at(project: Project, name: str, result: Solution | None, view: str = "", rows: tuple[str, ...] = ()):
+    """As :func:`looking`, of any result of a layout, or of one that is to come."""
+    document = drawing.begun(project.document)
     found, _ = drawing.drawn(document, name)
     named = next((x for x in found if isinstance(x, drawn.View) and x.name == view), None)
     if view and named is None:
@@ -127,9 +129,8 @@ def looking(project: Project, layout: str = "", view: str = "", rows: tuple[str,
     library = Library(lambda n: project.result(n))
     layouts = tuple(x.name for x in document.layouts)
     model = resolve(document, name)
-    return Look(
-        name, model, result, result.summary, (), "Read", False, None, library, tuple(found), layouts, (), sight
-    ), named
+    summary = None if result is None else result.summary
+    return Look(name, model, result, summary, (), "Read", False, None, library, tuple(found), layouts, (), sight), named
 
 
 def quiet_screen() -> None:
@@ -166,136 +167,3 @@ def save(image: np.ndarray, path: Path) -> None:
         raise FileProblem(
             f"{path}: not written ({error.strerror or error}). Choose a folder that can be written to."
         ) from error
-
-
-FILMS = ("turn", "time", "marks", "section")
-
-
-def film(
-    project: Project,
-    path: Path,
-    what: str,
-    seconds: float = 6.0,
-    rate: int = 15,
-    size=(960, 600),
-    row: str = "",
-    tell=None,
-    **more,
-):
-    """Write a film: the camera turning about the model, a run's kept instants, marks moving along streamlines, or a
-    section moving through the model. Raises StithyError."""
-    quiet_screen()
-    look_, view = looking(project, **more)
-    still = Still(look_, size)
-    try:
-        if view is not None:
-            camera.put(still.view, view)
-        count = int(min(max(seconds * rate, 2), MOST_FRAMES))
-        write_film(frames(still, what, count, rate, row), path, rate, count, tell)
-    finally:
-        still.close()
-
-
-def frames(still: Still, what: str, count: int, rate: int, row: str = "") -> Iterator[np.ndarray]:
-    """The pictures of a film. Raises StithyError for what there is nothing of."""
-    look_ = still.look
-    if what == "turn":
-        still.draw()
-        for m in range(count):
-            camera.whole(still.view, look_.model, 360.0 * m / count)
-            still.draw()
-            yield still.image()
-    elif what == "time":
-        whole = look_.result
-        if whole is None or len(whole.instants) < 2:
-            raise StithyError("This result has no kept instants. Ask for some in the run's row, and solve in time.")
-        times, last, image = [x.time for x in whole.instants], None, np.zeros(0)
-        for m in range(count):
-            time = times[0] + (times[-1] - times[0]) * m / (count - 1)
-            near = min(times, key=lambda t: abs(t - time))
-            if near != last:
-                last, look_.result = near, whole.at_instant(near)
-                still.draw()
-                image = still.image(shown.text(near, "time"))
-            yield image
-        look_.result = whole
-    elif what == "marks":
-        still.draw()
-        if not still.painter.marks:
-            look_.rows = tuple(
-                replace(x, marks=True, on=True) if isinstance(x, drawn.Streamlines) else x for x in look_.rows
-            )
-            still.draw()
-        if not still.painter.marks:
-            raise StithyError("No streamlines are drawn. Switch some on first.")
-        for m in range(count):
-            for marks in still.painter.marks.values():
-                marks.move(m / rate)
-            yield still.image()
-    elif what == "section":
-        yield from _moving_section(still, count, row)
-    else:
-        raise StithyError(f"“{what}” is no film. Choose one of: {', '.join(FILMS)}.")
-
-
-def _moving_section(still: Still, count: int, row: str) -> Iterator[np.ndarray]:
-    look_ = still.look
-    sections = [x for x in look_.sections if x.axis is not None and (x.name == row or not row)]
-    first = next((x for x in sections if x.on), sections[0] if sections else None)
-    if first is None or look_.result is None:
-        raise StithyError("There is no section across x, y or z to move. Add one first.")
-    lines = look_.result.grid.lines[first.axis]
-    for m in range(count):
-        share = 0.5 - 0.5 * np.cos(2 * np.pi * m / count)
-        place = float(lines[0] + (0.02 + 0.96 * share) * (lines[-1] - lines[0]))
-        look_.rows = tuple(replace(x, on=True, place=place) if x.name == first.name else x for x in look_.rows)
-        still.draw()
-        yield still.image(f"{'xyz'[first.axis]} {shown.text(place, 'length')}")
-
-
-def film_ending(path: Path) -> str:
-    """How a film is written: ".mp4", ".gif" or "" (a folder). Raises FileProblem for any other."""
-    end = path.suffix.lower()
-    if end not in (".mp4", ".gif", ""):
-        raise FileProblem(f"{path}: name a film that ends in .mp4 or .gif, or a folder for single pictures.")
-    return end
-
-
-def write_film(pictures: Iterator[np.ndarray], path: Path, rate: int, count: int, tell=None) -> None:
-    """Write pictures as .mp4, .gif, or one .png each in a folder. ``tell(done, count)`` stops it by False. Raises
-    FileProblem."""
-    end = film_ending(path)
-    first = next(pictures)
-    h, w = (x // 2 * 2 for x in first.shape[:2])
-    kept, writer = [], None
-    if end == ".mp4":
-        import imageio_ffmpeg
-
-        writer = imageio_ffmpeg.write_frames(str(path), (w, h), fps=rate, quality=8, macro_block_size=2)
-        writer.send(None)
-    elif not end:
-        path.mkdir(parents=True, exist_ok=True)
-    try:
-        for m, image in enumerate(_all(first, pictures)):
-            image = np.ascontiguousarray(image[:h, :w])
-            if writer is not None:
-                writer.send(image)
-            elif end == ".gif":
-                kept.append(image)
-            else:
-                save(image, path / f"{m:05d}.png")
-            if tell and tell(m + 1, count) is False:
-                break
-    finally:
-        if writer is not None:
-            writer.close()
-    if kept:
-        from PIL import Image
-
-        pages = [Image.fromarray(x).quantize(128) for x in kept]
-        pages[0].save(path, save_all=True, append_images=pages[1:], duration=int(1000 / rate), loop=0)
-
-
-def _all(first: np.ndarray, rest: Iterator[np.ndarray]) -> Iterator[np.ndarray]:
-    yield first
-    yield from rest

@@ -472,6 +472,8 @@ class Window(ProjectActions, PictureActions, QMainWindow):
         self._autosave.stop()
         if self.session.run:
             self.session.run.stop()
+        if self.run_film is not None:
+            self.run_film.end()
         self.bench.shut()
         if self.second:
             self.second.shut()

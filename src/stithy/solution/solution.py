@@ -118,7 +118,6 @@ class Solution:
     coarse: Solution | None = None
     moment: float | None = None
     told: bool = True
-    told: bool = True
 
     @property
     def fields(self) -> Fields:
