@@ -13,14 +13,15 @@ from ..api import Project
 from ..errors import FileProblem, StithyError
 from ..model import drawn
 from ..read import shown
+from ..solution.solution import Fields, Instant, Solution
 from ..solve.job import Job
 from ..solve.steady import Progress
 from . import camera
 from .still import Still, looking, looking_at, quiet_screen, save
 
 FILMS = ("turn", "time", "marks", "section", "run")
-#: frames of a film; of a run, and how many of these a second
-MOST_FRAMES, OF_RUN, RUN_RATE = 2000, 300, 10
+#: frames of a film; of a run, how many of these a second, and bytes that they may take
+MOST_FRAMES, OF_RUN, RUN_RATE, ROOM = 2000, 300, 10, 6e8
 
 
 def film(
@@ -71,32 +72,48 @@ def of_run(
     quiet_screen()
     name = layout or project.document.layouts[0].name
     look_, seen = looking_at(project, name, None, view, rows)
-    job, still = Job(project.document, name, project.folder, fresh=True), Still(look_, size)
-    taken: list[tuple[int, np.ndarray]] = []
-    stride = 1
+    whole, in_time = _followed(Job(project.document, name, project.folder, fresh=True), tell)
+    still = Still(look_, size)
+    try:
+        if seen is not None:
+            camera.put(still.view, seen)
+        write_film(_moments(still, whole, in_time), path, RUN_RATE, len(whole.instants) + 1)
+    finally:
+        still.close()
 
-    def take(result, note: str) -> None:
-        look_.result, look_.summary = result, result.summary
-        still.draw()
-        taken.append((job.run_.iteration, still.image(note)))
+
+def _followed(job: Job, tell: Callable[[Progress], Any] | None) -> tuple[Solution, bool]:
+    """Run a job; its result with the moments on the way in place of its instants, each by its time or else by its
+    iteration, and whether these are times: as many as go into :data:`ROOM`."""
+    taken: list[Instant] = []
+    most = int(np.clip(ROOM / (60 * job.prepared.case.grid.cells), 24, OF_RUN))
+    stride = 1
 
     def hear(p: Progress) -> Any:
         nonlocal stride
         now = job.run_.iteration
         if p.phase not in ("coarse grid", "done") and job.run_.history and now % stride == 0:
-            take(job.result(job.run_.history[-1]), shown.text(p.time, "time") if p.time else f"iteration {now}")
-        if len(taken) >= OF_RUN:
+            s = job.result(job.run_.history[-1])
+            fields = Fields(*(np.asarray(x, np.float32) for x in (s.temperature, s.pressure, s.u, s.v, s.w)))
+            taken.append(Instant(p.time or float(now), fields, s.faces, s.walls))
+        if len(taken) >= most:
             stride *= 2
-            taken[:] = [x for x in taken if x[0] % stride == 0]
+            taken[:] = taken[1::2]
         return tell(p) if tell else True
 
-    try:
-        if seen is not None:
-            camera.put(still.view, seen)
-        take(job.run(hear), "as it ended")
-        write_film((image for _, image in taken), path, RUN_RATE, len(taken))
-    finally:
-        still.close()
+    result = job.run(hear)
+    return replace(result, instants=tuple(taken)), job.model.run.time is not None
+
+
+def _moments(still: Still, whole: Solution, in_time: bool) -> Iterator[np.ndarray]:
+    """A picture of every moment, and the result at last; scales span all of them."""
+    for x in whole.instants:
+        still.look.result = whole.at_instant(x.time)
+        still.draw()
+        yield still.image(shown.text(x.time, "time") if in_time else f"iteration {x.time:.0f}")
+    still.look.result = whole
+    still.draw()
+    yield still.image("as it ended")
 
 
 def frames(still: Still, what: str, count: int, rate: int, row: str = "") -> Iterator[np.ndarray]:

@@ -13,6 +13,9 @@ from ..read.selection import hides
 from ..read.values import Values
 from ..solution.solution import Solution
 
+#: instants of a run in time that a range is taken from
+MOMENTS = 7
+
 
 class Library:
     """Worked-out quantities of results, kept while the results are; shared by all benches of a window."""
@@ -20,6 +23,7 @@ class Library:
     def __init__(self, result_of: Callable[[str], Solution | None]):
         self.result_of = result_of
         self._kept: dict[tuple, Values] = {}
+        self._spans: dict[tuple, tuple[Any, float, float]] = {}
 
     def values(self, result: Solution, references: drawn.References) -> Values:
         """The quantities of a result."""
@@ -33,7 +37,21 @@ class Library:
 
     def range(self, result: Solution, spec: Any) -> tuple[float, float]:
         """Range of a row's quantity in a result: without the outermost half per cent where a few wall faces or dead
-        corners would make it useless."""
+        corners would make it useless; of a run in time over its kept instants, so that all are painted alike."""
+        own = self._range(result, spec)
+        if not result.instants or spec.paint.references.minus:
+            return own
+        key = id(result.instants), spec.paint.quantity.name, spec.paint.references
+        if key not in self._spans or self._spans[key][0] is not result.instants:
+            some = np.unique(np.linspace(0, len(result.instants) - 1, MOMENTS).astype(int))
+            moments = [self._range(result.at_instant(result.instants[m].time), spec) for m in some]
+            low, high = (f(x[end] for x in moments) for end, f in enumerate((min, max)))
+            self._spans[key] = result.instants, low, high
+        _, low, high = self._spans[key]
+        return min(own[0], low), max(own[1], high)
+
+    def _range(self, result: Solution, spec: Any) -> tuple[float, float]:
+        """Range in one moment."""
         q, v = spec.paint.quantity, self.values(result, spec.paint.references)
         if q.name not in v.cache:
             values = v.of(q.name)

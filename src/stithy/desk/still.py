@@ -54,6 +54,7 @@ class Still:
 
     def image(self, note: str = "") -> np.ndarray:
         """The picture with its scales below, RGB bytes (height, width, 3); ``note`` stands beside them."""
+        self.view.ren_win.Render()  # a view that was drawn once takes its last picture otherwise
         shot = np.asarray(self.view.screenshot(return_img=True))[:, :, :3]
         return with_scales(shot, self.look, note)
 
