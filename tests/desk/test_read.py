@@ -14,6 +14,7 @@ from PyQt6.QtWidgets import QApplication
 from stithy import api, cli
 from stithy import kinds as d
 from stithy.kinds.watch import WatchRow
+from stithy.model.drawn import References
 from stithy.project import edits, files
 from stithy.read import shown
 from verification.examples import STILL
@@ -117,6 +118,40 @@ def slide(window, pump, name: str, way: float) -> None:
     ends = (bench.handles._at(place), bench.handles._at(place + way * normal))
     from_, to = (QPoint(int(p[0]) + 8, int(canvas.height() - p[1]) - 4) for p in ends)
     changes(window, pump, lambda: drag(canvas, from_, to))
+
+
+def test_flags_are_dragged(reading, pump):
+    """A flag's words go where they are dragged, with a line to its place; its dot takes the point along in the plane of
+    the picture, and its value with it; each is one step of undo."""
+    window = reading
+    s, bench = window.session, window.bench
+    flag = d.Flag(name="Here", at="30, 20, 20 mm", quantity="temperature")
+    changes(window, pump, lambda: s.do(edits.add_row(s.layout, flag)))
+    canvas = bench.view.interactor if hasattr(bench.view, "interactor") else bench.view
+
+    def pull(point, off: QPoint, by: QPoint) -> None:
+        at = bench.handles._at(np.array(point))
+        start = QPoint(int(at[0]), int(canvas.height() - at[1])) + off
+        changes(window, pump, lambda: drag(canvas, start, start + by))
+
+    place, words, told = bench.painter.flags["Here"]
+    assert words is None
+    pull(place, QPoint(40, -6), QPoint(50, -60))
+    after = bench.painter.flags["Here"]
+    assert after[0] == place
+    assert after[2] == told
+    moved = bench.handles._at(np.array(after[1])) - bench.handles._at(np.array(place))
+    assert moved == pytest.approx([50, 60], abs=2)
+    pull(place, QPoint(0, 0), QPoint(-60, 30))
+    point = bench.painter.flags["Here"][0]
+    assert bench.handles._at(np.array(point)) - bench.handles._at(np.array(place)) == pytest.approx([-60, -30], abs=2)
+    v = s.picture.library.values(s.result(), References())
+    value = float(v.at("temperature", [point])[0])
+    assert bench.painter.flags["Here"][2].startswith(shown.text(value, "temperature"))
+    window.undo()
+    window.undo()
+    assert cell(window, "Here", "label") == ""
+    assert cell(window, "Here", "at") == "30, 20, 20 mm"
 
 
 def test_hands_on_the_picture(reading, pump, tmp_path):

@@ -283,7 +283,7 @@ class Bench(QWidget):
             self.refresh()
             return
         look_ = self._look
-        look_.rows = tuple(self.session.picture.drawn(self.name())[0])
+        look_.rows, look_.grows = tuple(self.session.picture.drawn(self.name())[0]), False
         look_.scales.clear()
         self.smoothing.plainly()
         planes, self.painter.planes = self.painter.planes, look_.planes()

@@ -1,7 +1,8 @@
-"""Handles on the bench: a square on every section, by which it is dragged along its direction."""
+"""Handles on the bench: words on every section, by which it is dragged along its direction; flags and their words."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -14,8 +15,11 @@ from .viewing import Look
 if TYPE_CHECKING:
     from .bench import Bench
 
-#: pixels about a handle's corner, and along its words, that take hold of it
-REACH, WIDE = 14, 100
+#: pixels about a handle's corner, and along its words, that take hold of it; about a flag's dot; width of a letter
+#: and height of a flag's words, which stand to the right of their place and above it
+REACH, WIDE, DOT, LETTER, WORDS = 14, 100, 7, 6.5, 18
+#: what is held: the row, and which of its cells goes where (m) for a place of the pointer
+Held = tuple[str, Callable[[np.ndarray], tuple[str, np.ndarray]]]
 
 
 class Handles:
@@ -24,7 +28,7 @@ class Handles:
     def __init__(self, bench: Bench):
         self.bench = bench
         self.places: dict[str, tuple[np.ndarray, np.ndarray]] = {}
-        self._held: tuple | None = None
+        self._held: Held | None = None
         iren = bench.view.iren.interactor
         self._tags = [
             iren.AddObserver("LeftButtonPressEvent", self._press, 10.0),
@@ -71,36 +75,74 @@ class Handles:
         renderer.WorldToDisplay()
         return np.array(renderer.GetDisplayPoint()[:2])
 
+    def _moved(self, point, start: np.ndarray, at: np.ndarray) -> np.ndarray:
+        """A point (m) dragged in the plane of the picture from one place of it to another, kept in the model."""
+        renderer = self.bench.view.renderer
+        renderer.SetWorldPoint(*(np.asarray(point) * scene.MM), 1.0)
+        renderer.WorldToDisplay()
+        x, y, depth = renderer.GetDisplayPoint()
+        renderer.SetDisplayPoint(x + at[0] - start[0], y + at[1] - start[1], depth)
+        renderer.DisplayToWorld()
+        world = np.array(renderer.GetWorldPoint())
+        return world[:3] / world[3] / scene.MM
+
     def _abort(self, which: int) -> None:
         self.bench.view.iren.interactor.GetCommand(self._tags[which]).SetAbortFlag(1)
 
     def _press(self, *_):
         at = np.array(self.bench.view.iren.get_event_position(), float)
+        found = self._section_at(at) or self._flag_at(at)
+        if found is not None:
+            self._held = found
+            self._abort(0)
+            self.bench.session.select((found[0],))
+
+    def _section_at(self, at: np.ndarray) -> Held | None:
+        """The section whose handle is under a place of the picture."""
         for name, (point, normal) in self.places.items():
             off = at - self._at(point)
-            if -REACH <= off[0] <= WIDE and abs(off[1]) <= REACH:
-                step = 1e-3 * max(x[-1] - x[0] for x in self.bench.result().grid.lines)
-                way = (self._at(point + step * normal) - self._at(point)) / step  # pixels a metre
-                if float(way @ way) < 1.0:
-                    return
-                self._held = name, point, normal, way, at
-                self._abort(0)
-                self.bench.session.select((name,))
-                return
+            if not (-REACH <= off[0] <= WIDE and abs(off[1]) <= REACH):
+                continue
+            grid = self.bench.result().grid.lines
+            step = 1e-3 * max(x[-1] - x[0] for x in grid)
+            way = (self._at(point + step * normal) - self._at(point)) / step  # pixels a metre
+            if float(way @ way) < 1.0:
+                return None
+            low, high = (np.array([x[end] for x in grid]) for end in (0, -1))
+
+            def cell(now, point=point, normal=normal, way=way, low=low, high=high) -> tuple[str, np.ndarray]:
+                place = np.clip(point + float((now - at) @ way / (way @ way)) * normal, low, high)
+                along = normal == 1.0
+                return "at", place[along] if along.any() else place
+
+            return name, cell
+        return None
+
+    def _flag_at(self, at: np.ndarray) -> Held | None:
+        """The flag under a place of the picture: its words, which go to another place, or its point."""
+        if self.bench.session.stage != "Read" or self.bench.layout_name:
+            return None
+        flags = {x.name: x for x in self.bench.session.picture.drawn()[0] if isinstance(x, drawn.Flag)}
+        for name, (place, label, text) in self.bench.painter.flags.items():
+            words = place if label is None else label
+            dot, off = at - self._at(place), at - self._at(words)
+            if np.abs(dot).max() <= DOT and name in flags and flags[name].point is not None:
+                return name, lambda now, p=place: ("at", self._within(self._moved(p, at, now)))
+            if -DOT <= off[0] <= LETTER * len(text) and -DOT <= off[1] <= WORDS:
+                return name, lambda now, p=words: ("label", self._moved(p, at, now))
+        return None
+
+    def _within(self, point: np.ndarray) -> np.ndarray:
+        grid = self.bench.result().grid.lines
+        return np.clip(point, [x[0] for x in grid], [x[-1] for x in grid])
 
     def _drag(self, *_):
         if self._held is None:
             return
-        name, point, normal, way, start = self._held
-        at = np.array(self.bench.view.iren.get_event_position(), float)
-        moved = float((at - start) @ way / (way @ way))
-        grid = self.bench.result().grid.lines
-        low, high = (np.array([x[end] for x in grid]) for end in (0, -1))
-        place = np.clip(point + moved * normal, low, high)
-        along = normal == 1.0
-        told = place[along] if along.any() else place
+        name, cell = self._held
+        key, told = cell(np.array(self.bench.view.iren.get_event_position(), float))
         at = ", ".join(f"{round(1e3 * x, 3) + 0.0:.6g}" for x in told)
-        self.bench.session.picture.try_out([(name, "at", f"{at} mm")])
+        self.bench.session.picture.try_out([(name, key, f"{at} mm")])
         self._abort(1)
 
     def _release(self, *_):

@@ -25,7 +25,7 @@ class Painter:
 
     ``names`` tells which row an actor belongs to; ``painted`` holds meshes painted by quantities of cells: the drawn
     row, the mesh, the cells of its faces and the quantity. ``along`` holds lines as they were read, ``marks`` what
-    moves along streamlines.
+    moves along streamlines, ``flags`` the place (m) of each flag, that of its words (or None), and these.
     """
 
     def __init__(self, view):
@@ -34,6 +34,7 @@ class Painter:
         self.painted: list[tuple] = []
         self.along: dict[str, Along] = {}
         self.marks: dict[str, Marks] = {}
+        self.flags: dict[str, tuple] = {}
         self.planes: list[tuple[np.ndarray, np.ndarray]] = []
         self._kept: dict = {}
         self._row, self._of_row = "", {}
@@ -42,6 +43,7 @@ class Painter:
         """Take everything out of the view."""
         self.view.renderer.clear_actors()
         self.names, self.painted, self.along, self.marks, self._of_row = {}, [], {}, {}, {}
+        self.flags = {}
 
     def row(self, name: str) -> None:
         """What is added from now on belongs to a drawn row."""
@@ -54,6 +56,7 @@ class Painter:
             self.names.pop(actor.GetAddressAsString(""), None)
         self.painted = [x for x in self.painted if x[0] != name]
         self.marks.pop(name, None)
+        self.flags.pop(name, None)
         self.along.pop(name, None)
 
     def remember(self, row: str, mesh, cells, quantity: str) -> None:
@@ -90,10 +93,13 @@ class Painter:
             self._of_row.setdefault(self._row, []).append(actor)
         return actor
 
-    def label(self, place, text: str, name: str = "") -> None:
-        """Words on a dark plate beside a place (m), with a dot on it."""
+    def label(self, place, text: str, name: str = "", at=None) -> None:
+        """Words on a dark plate beside a place (m), with a dot on it; or ``at`` another place, with a line to it."""
         self.dot(place, name)
-        self._words(place, text, look.SHEET, look.INK, name)
+        if at is not None:
+            ends = np.array([place, at]) * scene.MM
+            self.add(pv.lines_from_points(ends), name, color=look.INK, line_width=1.5, lighting=False, pickable=False)
+        self._words(place if at is None else at, text, look.SHEET, look.INK, name)
 
     def dot(self, place, name: str = "") -> None:
         """A dot at a place (m)."""

@@ -39,7 +39,7 @@ class Look:
     are drawn of it, rows that are ``selected``, the ``stage``, whether the layout has problems (``faulty``), the place
     (m) where the last run went wrong (``fault``); ``layouts``: all there are, ``beside``: those shown with it, whose
     ranges it shares; ``sight``: parts that are "hidden" or seen "through"; ``toward``:
-    direction to the viewer."""
+    direction to the viewer; ``grows``: streamlines become more while that is quick."""
 
     layout: str
     model: Model
@@ -62,6 +62,7 @@ class Look:
     hidden: bool = False
     told: dict[str, str] = field(default_factory=dict)
     scales: list[ScaleOf] = field(default_factory=list)
+    grows: bool = True
 
     @property
     def on(self) -> tuple[Any, ...]:

@@ -21,6 +21,7 @@ class Flag(Row):
     at: Annotated[Text, Cell("at", READ, "x, y, z; empty: a place of the part", columns=("where",))] = ""
     of: Annotated[Text, Cell("of", READ, "the part whose place it marks", refers=d.PARTS)] = ""
     place: Annotated[Text, Cell("place", READ, "which place of the part", PLACES)] = "hottest"
+    label: Annotated[Text, Cell("label", READ, "x, y, z where its words stand; empty: beside the place")] = ""
 
 
 def read(r: Reader, row: Flag) -> drawn.Flag | None:
@@ -33,7 +34,9 @@ def read(r: Reader, row: Flag) -> drawn.Flag | None:
         return None
     place = r.choice(row, "place", PLACES, "hottest")
     point = points[0] if points else None
-    return drawn.Flag(row.name, d.on(row), d.paint(r, row), point, of[0] if of else "", place)
+    words = d.points(r, row, "label")
+    of_one = of[0] if of else ""
+    return drawn.Flag(row.name, d.on(row), d.paint(r, row), point, of_one, place, words[0] if words else None)
 
 
 register(Flag, "Drawn", ("drawn",), draws=read)

@@ -34,7 +34,7 @@ class Streamlines(Row):
             columns=("where",),
         ),
     ] = ""
-    count: Annotated[Text, Cell("count", READ, "lines in all; empty: by their sources")] = ""
+    count: Annotated[Text, Cell("count", READ, "lines in all; empty: as many as are quick to have")] = ""
     way: Annotated[Text, Cell("way", READ, "with the flow, against it, or both", WAYS)] = "both"
     marks: Annotated[Text, Cell("marks", READ, "moving along the lines as fast as the fluid", ("moving",))] = ""
     range: d.Range = "this layout"

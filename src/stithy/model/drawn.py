@@ -118,11 +118,13 @@ class Line(Drawn):
 
 @dataclass(frozen=True)
 class Flag(Drawn):
-    """Values pinned at a ``point`` (m), or at the hottest or coldest place of a part (``of``, ``place``)."""
+    """Values pinned at a ``point`` (m), or at the hottest or coldest place of a part (``of``, ``place``); ``label``:
+    where the words stand (m), None: beside it."""
 
     point: Point | None = None
     of: str = ""
     place: str = "hottest"
+    label: Point | None = None
 
 
 @dataclass(frozen=True)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Iterator
 from dataclasses import replace
 
@@ -16,8 +17,10 @@ from ...read.values import Values
 from .. import look as colours
 from ..scene import MM
 
-#: arrows along the longer side of a section, lines from one source
-ARROWS, EACH = 30, 9
+#: arrows along the longer side of a section
+ARROWS = 30
+#: where no number is given: lines from one source at first, in all at most, and s that tracing may take while they grow
+EACH, MOST, QUICK = 9, 64, 0.2
 
 
 def vectors(painter, look, spec: d.Vectors) -> Iterator[None]:
@@ -82,9 +85,13 @@ def raster(v: Values, section: d.Section, apart: float, middle):
 def streamlines(painter, look, spec: d.Streamlines) -> Iterator[None]:
     """As of :func:`drawn.draw`."""
     v = look.values(spec)
-    key = ("lines", v.serial, replace(spec, on=True, paint=d.Paint(), name="", marks=False), look.sources(spec))
-    traced: Traced = painter.kept(key, lambda: trace(look.result, seeds(v, look, spec), spec.way))
-    yield
+    plain = replace(spec, on=True, paint=d.Paint(), name="", marks=False)
+    key = ("lines", v.serial, plain, look.sources(spec), look.grows)
+    grown: _Grown = painter.kept(key, _Grown)
+    while grown.wants(look.grows and not spec.count):
+        grown.grow(look.result, spec, lambda each: seeds(v, look, spec, each))
+        yield
+    traced, key = grown.traced, (*key, grown.each)
     if not traced.count:
         raise StithyError(f"{spec.name}: no line begins there. Name openings, fans, a section or points in a fluid.")
     values = painter.kept((*key, spec.paint.quantity.name, "values"), lambda: along_lines(v, spec, traced))
@@ -96,6 +103,26 @@ def streamlines(painter, look, spec: d.Streamlines) -> Iterator[None]:
     if spec.marks:
         painter.moving(spec.name, traced)
     yield
+
+
+class _Grown:
+    """Lines that become more as long as that is quick: ``each`` of one source."""
+
+    def __init__(self):
+        self.each, self.traced, self._took = 0, Traced(np.zeros((0, 3)), np.zeros(0), np.zeros(1, int)), 0.0
+
+    def wants(self, more: bool) -> bool:
+        """Whether there are none yet, or (with ``more``) twice as many would be quick to have."""
+        return not self.each or (more and 0 < 2 * self.traced.count <= MOST and 2 * self._took < QUICK)
+
+    def grow(self, result, spec: d.Streamlines, seeded) -> None:
+        """The first lines, or twice as many."""
+        self.each = 2 * self.each or EACH
+        places = seeded(self.each)
+        trace(result, places[:1], spec.way)  # the first of a session waits for its kernel, which says nothing of speed
+        began = time.perf_counter()
+        self.traced = trace(result, places, spec.way)
+        self._took = time.perf_counter() - began
 
 
 def along_lines(v: Values, spec: d.Streamlines, traced: Traced) -> np.ndarray:
@@ -113,8 +140,8 @@ def as_lines(traced: Traced) -> pv.PolyData:
     return pv.PolyData(traced.points * MM, lines=cells)
 
 
-def seeds(v: Values, look, spec: d.Streamlines) -> np.ndarray:
-    """Where lines begin (n, 3), m."""
+def seeds(v: Values, look, spec: d.Streamlines, each: int = EACH) -> np.ndarray:
+    """Where lines begin (n, 3), m; ``each`` from a source where no number is given."""
     if spec.points:
         own = np.array(spec.points)
         if spec.count > len(own) and len(own) > 1:
@@ -123,7 +150,7 @@ def seeds(v: Values, look, spec: d.Streamlines) -> np.ndarray:
     model, out = look.model, []
     ends = {e.name: e for e in model.openings} | {f.name: f for f in model.fans}
     names = spec.source or tuple(ends)
-    each = max(int(round(spec.count / max(len(names), 1))), 1) if spec.count else EACH
+    each = max(int(round(spec.count / max(len(names), 1))), 1) if spec.count else each
     for name in names:
         if name in ends:
             out.append(_at_end(model, ends[name], each))
@@ -136,12 +163,12 @@ def seeds(v: Values, look, spec: d.Streamlines) -> np.ndarray:
             out.append(spread(line.points or through_the_middle(v), each)[1])
     if not out:  # a closed space: lines from all over its middle
         lines = v.grid.lines
-        rng = np.random.default_rng(7)
+        rng, many = np.random.default_rng(7), spec.count or 60 * each // EACH
         box = np.array([[x[0], x[-1]] for x in lines])
-        points = rng.uniform(box[:, 0], box[:, 1], (4 * max(spec.count, 60), 3))
+        points = rng.uniform(box[:, 0], box[:, 1], (4 * many, 3))
         speed = v.at("speed", points)
         good = points[np.isfinite(speed)]
-        out.append(good[: max(spec.count, 60)])
+        out.append(good[:many])
     return np.concatenate(out)
 
 

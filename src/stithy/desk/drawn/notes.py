@@ -40,5 +40,7 @@ def flag(painter, look, spec: d.Flag) -> Iterator[None]:
     if spec.point is None and q.name == "temperature" and spec.place == "hottest":
         told = Bands(v.solution.summary).temperature(spec.of)  # as its tile tells it
         words = shown.with_band(told.value, told.band, q.dimension) if told is not None else words
-    painter.label(place, f"{words}   {spec.of or spec.name}", spec.name)
+    told = f"{words}   {spec.of or spec.name}"
+    painter.label(place, told, spec.name, spec.label)
+    painter.flags[spec.name] = tuple(place), spec.label, told
     yield
