@@ -138,6 +138,22 @@ def sealed_table(p: Prepared, run) -> dict[str, float]:
     }
 
 
+def media(p: Prepared) -> list[dict[str, float]]:
+    """Heat capacity (J/kg/K) and expansion (1/K) of what fills each fluid space, at the reference temperature."""
+    case, out = p.case, []
+    for m in range(case.spaces):
+        at = tuple(np.argwhere(case.space == m)[0])
+        f = case.fluids[int(case.fluid_of[at])]
+        beta = f.beta
+        if f.table:  # from its densities about the reference
+            t, rho = np.array(f.table).T[:2]
+            step = 1.0
+            low, high = np.interp((case.reference - step, case.reference + step), t, rho)
+            beta = float((low - high) / (2 * step) / f.rho)
+        out.append({"heat_capacity": float(f.cp), "expansion": float(beta)})
+    return out
+
+
 def numbers(p: Prepared, run) -> dict:
     """The numbers that a limit, a watch or a table may ask for, without those that say where: parts, openings, fans and
     walls."""
@@ -193,6 +209,8 @@ def summary(
         "heat_path": heat_path(p, run),
         "spaces": space_names(p),
         "fluids": fluids(p),
+        "media": media(p),
+        "gravity": [float(x) for x in p.case.gravity],
         "heat_load": float(p.case.heat.sum()),
         "heat_imbalance": run.heat.imbalance(),
         "stored": run.heat.stored(),

@@ -3,7 +3,7 @@
 Streams are taken as ducts of their hydraulic diameter (four times the volume over the wetted area). Laminar friction
 and heat transfer: Shah and London (1978) for round and rectangular ducts, entrances by Muzychka and Yovanovich (2009)
 and Leveque; turbulent: Colebrook's friction for smooth walls and Gnielinski (1976), from the packages ``fluids`` and
-``ht``; exchangers by effectiveness and NTU.
+``ht``; exchangers by effectiveness and NTU. Plates and sinks: :mod:`hand_bodies`.
 """
 
 from __future__ import annotations
@@ -119,8 +119,15 @@ def _calculated(w: Watch, v: Values) -> Hand:
         and w.measure in ("", "mass mean")
     ):
         return _leaving(w, s, found)
-    if w.quantity in ("heat transfer coefficient", "Nusselt number"):
+    of_film = w.quantity in ("heat transfer coefficient", "Nusselt number")
+    if of_film and w.references.against == "bulk":
         return _coefficient(w, v, found)
+    if of_film or (w.quantity == "temperature" and w.of and w.of[0] in s.parts):
+        from .hand_bodies import of_body
+
+        if len(w.of) != 1:
+            return Hand(None, what="name one part or wall")
+        return of_body(w, v)
     return Hand(None, what="no correlation for this quantity")
 
 
@@ -175,7 +182,8 @@ def _aspect(s: Solution, perimeter: float, area: float) -> float | None:
     return float(np.clip((half - root) / (half + root), 0.0, 1.0))
 
 
-def _ranged(value: float, spread: float, what: str) -> Hand:
+def ranged(value: float, spread: float, what: str) -> Hand:
+    """A value with its range: ``spread`` of it to either side."""
     low, high = sorted((value * (1 - spread), value * (1 + spread)))
     return Hand(value, low, high, what)
 
@@ -184,7 +192,7 @@ def _drop(d: Duct, sign: float) -> Hand:
     f, how = d.friction()
     head = 0.5 * d.rho * d.speed**2
     value = f * d.length / d.diameter * head
-    return _ranged(sign * value, d.spread, f"{how}; {d.about}")
+    return ranged(sign * value, d.spread, f"{how}; {d.about}")
 
 
 def _leaving(w: Watch, s: Solution, found: list[Stream]) -> Hand:
@@ -203,8 +211,6 @@ def _leaving(w: Watch, s: Solution, found: list[Stream]) -> Hand:
 
 def _coefficient(w: Watch, v: Values, found: list[Stream]) -> Hand:
     s = v.solution
-    if w.references.against != "bulk":
-        return Hand(None, what="correlations are against the bulk temperature: set “against” to bulk")
     if len(w.of) != 1:
         return Hand(None, what="name one part or fluid")
     spaces = set(spaces_of(s, w.of[0])) or set(v.walls.space[v.walls.names == w.of[0]].tolist())
@@ -222,7 +228,7 @@ def _coefficient(w: Watch, v: Values, found: list[Stream]) -> Hand:
     nu, how = d.nusselt()
     h = nu * d.k / d.diameter
     value = h if w.quantity == "heat transfer coefficient" else h * w.references.length / d.k
-    return _ranged(value, max(d.spread, 0.15), f"{how}; {d.about}")
+    return ranged(value, max(d.spread, 0.15), f"{how}; {d.about}")
 
 
 def _exchanger(w: Watch, v: Values, found: list[Stream]) -> Hand:

@@ -86,7 +86,8 @@ class HeatFlow(_Loose):
 class Summary(_Loose):
     """What every summary has; numbers are finite. ``band``: what watches wander (K); ``periodic``, ``free_sides``,
     ``moving_sides``: axes and sides of the model that are no plain walls; ``walls``: heat (W) leaving by each piece of
-    the outside; ``sealed``: absolute pressure (Pa) of closed gas spaces."""
+    the outside; ``sealed``: absolute pressure (Pa) of closed gas spaces; ``media``: heat capacity and expansion of what
+    fills each fluid space; ``gravity``: m/s2."""
 
     format: StrictStr
     version: StrictInt
@@ -118,6 +119,8 @@ class Summary(_Loose):
     heat_path: list[HeatFlow] = []
     spaces: list[StrictStr] = []
     fluids: dict[str, list[StrictInt]] = {}
+    media: list[dict[str, FiniteFloat]] = []
+    gravity: list[FiniteFloat] = []
     coarse: Coarse | None = None
 
 

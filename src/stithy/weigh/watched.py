@@ -20,7 +20,8 @@ def watched_of(document: Document, project: Path | None, layout: str, summary: d
     watches = [x for x in rows if isinstance(x, Watch)]
     if summary is None or project is None:
         return [Watched(w, None, w.dimension, None, "No result yet.") for w in watches]
-    told = {w.name: x for w in watches if (x := from_summary(w, summary)) is not None}
+    own = [w for w in watches if w.of == (w.name,)]  # limits of components: they need no fields, and there may be many
+    told = {w.name: x for w in own if (x := from_summary(w, summary)) is not None}
     if len(told) < len(watches):
         told |= {x.watch.name: x for x in _kept_or_read(project, layout, summary, rows, watches)}
     return [told[w.name] for w in watches if w.name in told]
