@@ -53,7 +53,7 @@ def test_hand_calculations_of_plates():
     assert chip.hand.value is None
     assert "no plate" in chip.hand.what
     assert board.hand.value == pytest.approx(board.value, rel=0.3)  # no plate of one temperature, and a chip on it
-    low = edits.set_cell("First layout", "Duct", "size", "100, 10, 4 mm").apply(defaults.plate())
-    low = edits.many("low", [edits.set_cell("First layout", n, "size", "10, 4 mm") for n in ("In", "Out")]).apply(low)
+    low = edits.set_cell("First layout", "Duct", "size", "100, 10, 3 mm").apply(defaults.plate())
+    low = edits.many("low", [edits.set_cell("First layout", n, "size", "10, 3 mm") for n in ("In", "Out")]).apply(low)
     (narrow,) = by_hand_of(low, film_of("Plate"))
     assert "boundary layer fills" in narrow.hand.what

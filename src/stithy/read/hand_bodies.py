@@ -367,7 +367,5 @@ def _clear(v: Values, body: Body, n: int) -> float:
         step, m, far = -outward, at[n], 0.0
         while 0 <= m < len(column) and column[m]:
             far, m = far + s.grid.widths[n][m], m + step
-        side_name = "xyz"[n] + ("+" if step > 0 else "-")
-        open_end = m in (-1, len(column)) and side_name in s.summary.get("free_sides", ())
-        out = min(out, np.inf if open_end else far)
+        out = min(out, far)  # at a side of symmetry the layer of the mirrored plate begins
     return float(out)
