@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -24,6 +24,10 @@ if TYPE_CHECKING:  # heavy, and only names here
     from .read.quantities import Quantities
     from .solution.solution import Solution
     from .solve.influence import Influence
+
+
+#: leaks that are looked for one after the other
+MOST_LEAKS = 12
 
 
 class Project:
@@ -149,7 +153,8 @@ class Project:
         bodies = [r for r in self.document.rows_of(self._named(layout)) if isinstance(r, BodyRow)]
         shells = {r.name: (form, bool(r.text("shell"))) for r in bodies if (form := raw_form(r, False)) is not None}
         ranks = {s.name: s.rank for s in model.solids}
-        found = faults({n: f for n, f in shapes.items() if isinstance(f, Mesh) and not f.sheet}, shells, ranks)
+        meshes = {n: f for n, f in shapes.items() if isinstance(f, Mesh) and not f.sheet}
+        found = faults(meshes, shells, ranks, model.grid.least_gap)
         accepted = closing.accepted(self.document, self._named(layout))
         left = [
             replace(f, matters=False, remedy=f"Accepted: {accepted[frozenset(f.bodies)]}")
@@ -158,6 +163,13 @@ class Project:
             for f in found
         ]
         return sorted(left, key=lambda f: not f.matters)
+
+    def mend_gaps(self, size: str, layout: str = "") -> None:
+        """Close every gap between solids that is narrower than ``size``, such as "0.2 mm" (save the document then).
+        Raises StithyError."""
+        from .kinds.closing import mend_gaps
+
+        self.document = mend_gaps(self.document, self._named(layout), size).apply(self.document)
 
     def spaces(self, layout: str = "") -> list[FluidSpace]:
         """The fluid spaces of a layout, the largest first, also where something is still missing to solve it."""
@@ -257,12 +269,20 @@ class Project:
         rest = [p for p in pairs(build(model)) if not {p.one, p.other} <= told]
         return sorted([*found, *rest], key=lambda p: -p.area)
 
-    def leak(self, point: Sequence[float] | None = None, layout: str = "") -> Leak | None:
+    def leak(self, point: Sequence[float] | None = None, layout: str = "", past: Sequence[Leak] = ()) -> Leak | None:
         """The way fluid takes from a point (m) to the sides of the model, with its narrowest place; None where it is
-        closed in. Without a point from behind the blanking plates, whichever leaks first.
+        closed in. Without a point from behind the blanking plates, whichever leaks first. Through the narrowest places
+        of ``past`` leaks none goes.
 
         Raises StithyError where the point lies in no fluid.
         """
+        return next(self.leaks(point, layout, past), None)
+
+    def leaks(
+        self, point: Sequence[float] | None = None, layout: str = "", past: Sequence[Leak] = ()
+    ) -> Iterator[Leak]:
+        """Every leak as of :meth:`leak`, one after the other, each with those before stopped; at most
+        :data:`MOST_LEAKS`. Raises StithyError."""
         from dataclasses import replace
 
         from .kinds.assembly import resolve
@@ -270,13 +290,18 @@ class Project:
         from .mesh.leak import behind, leak
 
         model = replace(resolve(self.document, self._named(layout)), left_out=())
-        built = build(model)
-        if point is None:
-            return next((found for p in behind(model, built) if (found := leak(built, p)) is not None), None)
+        built, found = build(model), list(past)
+        starts = behind(model, built) if point is None else [point]
         try:
-            return leak(built, point)
+            while len(found) - len(past) < MOST_LEAKS:
+                one = next((x for p in starts if (x := leak(built, p, found)) is not None), None)
+                if one is None:
+                    return
+                found.append(one)
+                if not any(set(x.beside) == set(one.beside) and _together(x, one) for x in found[:-1]):
+                    yield one
         except ValueError as error:
-            where = ", ".join(f"{1e3 * x:.4g}" for x in point)
+            where = ", ".join(f"{1e3 * x:.4g}" for x in point or ())
             raise StithyError(
                 f"{where} mm lies in no fluid. Give a point inside the space that should be closed."
             ) from error
@@ -311,6 +336,12 @@ class Project:
         if layout not in names:
             raise StithyError(f"There is no layout “{layout}”. The layouts are: {'; '.join(names)}.")
         return layout
+
+
+def _together(a: Leak, b: Leak) -> bool:
+    """Whether two leaks between the same parts are pieces of one."""
+    apart = sum((x - y) ** 2 for x, y in zip(a.place, b.place, strict=True)) ** 0.5
+    return bool(apart < 2.0 * max(a.width, b.width) or (len(a.beside) == 2 and 0.5 < a.width / b.width < 2.0))
 
 
 def open_project(path: str | Path) -> Project:

@@ -9,6 +9,8 @@ from . import api
 from .imports.job import Said
 from .kinds import closing
 from .kinds.fit import around
+from .mesh.leak import Leak
+from .mesh.openings import Found
 from .project import files, units
 from .shapes import facets
 from .shapes.geometry import Mesh
@@ -30,6 +32,7 @@ def arguments(command, parsers) -> None:
     ):
         p = command(name, do, what)
         p.add_argument("--layout", default="", help="which layout (the first when left out)")
+    parsers["faults"].add_argument("--gaps", default="", help='close all gaps up to a size first: "0.2 mm"')
     p = command("leak", leak, "show the way fluid takes from a point to the outside, and its narrowest place")
     p.add_argument(
         "point",
@@ -37,6 +40,7 @@ def arguments(command, parsers) -> None:
         default="",
         help='a point in the fluid, such as "10, 5, 2 mm" (behind the blanking plates when left out)',
     )
+    p.add_argument("--all", action="store_true", help="this one, then the next with it stopped, and so on")
     p.add_argument("--layout", default="", help="which layout (the first when left out)")
     p = command("faces", faces, "list the faces of imported solids: what they are, where, what they touch")
     p.add_argument("of", nargs="?", default="", help="one solid (all of them when left out)")
@@ -99,7 +103,11 @@ def take(a) -> int:
 
 def faults(a) -> int:
     """List faults; 1 when one of them matters."""
-    found = api.open_project(a.project).faults(a.layout)
+    project = api.open_project(a.project)
+    if a.gaps:
+        project.mend_gaps(a.gaps, a.layout)
+        files.save(project.document, project.folder)
+    found = project.faults(a.layout)
     if a.json:
         print(
             json.dumps(
@@ -243,28 +251,34 @@ def contacts(a) -> int:
 
 
 def leak(a) -> int:
-    """Show a leak; 1 when there is one."""
+    """Show a leak, or all of them; 1 when there is one."""
     project = api.open_project(a.project)
-    found = project.leak(units.vector(a.point, "length", 3) if a.point else None, a.layout)
-    opening = project.opening_at(found, a.layout) if found else None
+    point = units.vector(a.point, "length", 3) if a.point else None
+    found = list(project.leaks(point, a.layout)) if a.all else [x for x in [project.leak(point, a.layout)] if x]
+    openings_ = [project.opening_at(x, a.layout) for x in found]
     if a.json:
-        told = found and found.__dict__ | {"path": found.path.tolist(), "opening": opening and opening.of}
-        print(json.dumps(told, indent=1, default=bool))
-    elif found is None:
+        told = [
+            x.__dict__ | {"path": x.path.tolist(), "opening": o and o.of} for x, o in zip(found, openings_, strict=True)
+        ]
+        print(json.dumps(told if a.all else told[0] if told else None, indent=1, default=bool))
+    elif not found:
         print("no leak: the fluid there is closed in")
     else:
-        where = ", ".join(f"{1e3 * x:.4g}" for x in found.place)
-        size = f"{1e3 * found.width:.4g} mm" + (" (narrower than the cells there)" if found.below_grid else "")
-        length = float(abs(found.path[1:] - found.path[:-1]).sum())
-        sides = " and ".join(found.beside) or "the sides"
-        what = f"opening {opening.size} mm of {opening.of}, not closed" if opening else f"gap beside {sides}"
-        reason = closing.accepted(project.document, a.layout or project.document.layouts[0].name).get(
-            frozenset(found.beside[:2])
-        )
-        print(f"leaks: {what}: {size} at its narrowest, at {where} mm; {1e3 * length:.4g} mm to the outside")
-        if reason:
-            print(f"accepted: {reason}")
-    return 0 if found is None else 1
+        reasons = closing.accepted(project.document, a.layout or project.document.layouts[0].name)
+        for x, opening in zip(found, openings_, strict=True):
+            _tell_leak(x, opening, reasons.get(frozenset(x.beside[:2]), ""))
+    return 1 if found else 0
+
+
+def _tell_leak(found: Leak, opening: Found | None, reason: str) -> None:
+    where = ", ".join(f"{1e3 * x:.4g}" for x in found.place)
+    size = f"{1e3 * found.width:.4g} mm" + (" (narrower than the cells there)" if found.below_grid else "")
+    length = float(abs(found.path[1:] - found.path[:-1]).sum())
+    sides = " and ".join(found.beside) or "the sides"
+    what = f"opening {opening.size} mm of {opening.of}, not closed" if opening else f"gap beside {sides}"
+    print(f"leaks: {what}: {size} at its narrowest, at {where} mm; {1e3 * length:.4g} mm to the outside")
+    if reason:
+        print(f"accepted: {reason}")
 
 
 def _some(names) -> str:

@@ -28,6 +28,9 @@ ENDS = {
 }
 
 
+GAPS = "close all gaps up to ..."
+
+
 class SolidsPanel(QWidget):
     """Four lists beside each other; a click selects the rows that a line is about, buttons settle it."""
 
@@ -35,6 +38,7 @@ class SolidsPanel(QWidget):
         super().__init__()
         self.session, self._done, self._of, self._asked = session, SimpleQueue(), (None, ""), 0
         self.found: dict = {}
+        self._past, self._from = [], None
         self.said = QLabel()
         self.said.setProperty("quiet", True)
         self.openings = Block("Opening of", ("size mm", "", "flow"))
@@ -49,11 +53,12 @@ class SolidsPanel(QWidget):
         self.leak = self.spaces.button(
             "Show leak", self.find_leak, "Draw the way from behind the plates (or the chosen space) to the outside"
         )
+        self.next_leak = self.spaces.button("Next leak", self._next_leak, "With this one stopped, where else it leaks")
         self.close_leak = self.spaces.button("Close it", self._close_leak, "Close the opening that leaks")
         self.accept_leak = self.spaces.button("Accept it", self._accept_leak, "Leave the leak open, with a reason")
         self.next = self.faults.button("Next", self._next_fault, "The next fault, and look at it")
-        self.mend = self.faults.menu("Mend", self._mend, "What becomes of the chosen open shell, or of all of them")
-        self.mend.fill(["fill", "fill all", "sheet 1 mm"])
+        self.mend = self.faults.menu("Mend", self._mend, "What becomes of open shells, and of narrow gaps")
+        self.mend.fill(["fill", "fill all", "sheet 1 mm", GAPS])
         self.remove = self.faults.button("Delete", self._delete, "Delete the last body that the chosen fault names")
         self.accept = self.faults.button("Accept", self._accept, "Leave the chosen fault as it is, with a reason")
         self.contact = self.pairs.button("Resistance", self._contact, "Add a contact resistance between the two")
@@ -198,6 +203,7 @@ class SolidsPanel(QWidget):
         self.leave.setEnabled(space is not None and not space.name)
         self.fill.setEnabled(space is not None and space.fluid != "left out")
         self.leak.setEnabled(bool(self.found.get("spaces")))
+        self.next_leak.setVisible(self.session.leak is not None)
         self.close_leak.setVisible(self.session.leak is not None and self.session.leak_opening is not None)
         self.accept_leak.setVisible(self.session.leak is not None and len(self.session.leak.beside) > 0)
         faults = self.found.get("faults", ())
@@ -205,7 +211,7 @@ class SolidsPanel(QWidget):
         fault = self._line("faults")
         self.remove.setEnabled(fault is not None)
         self.accept.setEnabled(fault is not None and fault.matters)
-        self.mend.setEnabled(any("open edges" in f.what for f in faults))
+        self.mend.setEnabled(any("open edges" in f.what or f.gap for f in faults))
         self.contact.setEnabled(self._line("pairs") is not None)
 
     def _line(self, name: str):
@@ -225,6 +231,13 @@ class SolidsPanel(QWidget):
         known = {r.name for r in self.session.document.rows_of(self.session.layout)}
         self.session.select(tuple(n for n in block.names if n in known))
         self._enable()
+
+    def _try(self, make) -> None:
+        """Apply an edit that may be refused while it is made."""
+        try:
+            self._do(make())
+        except StithyError as error:
+            self.said.setText(str(error).splitlines()[0])
 
     def _do(self, edit, name: str = "") -> None:
         """Apply an edit, select the new row."""
@@ -263,7 +276,18 @@ class SolidsPanel(QWidget):
     def _next_fault(self) -> None:
         self.faults.step()
 
+    def _mend_gaps(self) -> None:
+        """Ask up to which size gaps are closed: beyond the widest that is told."""
+        widest = max((f.gap for f in self.found["faults"]), default=0.0)
+        begun = f"{1.1e3 * widest:.2g} mm"
+        size, ok = QInputDialog.getText(self, "Close gaps", "Gaps between solids up to", text=begun)
+        if ok and size.strip():
+            self._try(lambda: closing.mend_gaps(*self._of, size.strip()))
+
     def _mend(self, words: str) -> None:
+        if words == GAPS:
+            self._mend_gaps()
+            return
         fault = self._line("faults")
         shells = [f.bodies[0] for f in self.found["faults"] if "open edges" in f.what]
         chosen = shells if words == "fill all" or fault is None or fault.bodies[0] not in shells else [fault.bodies[0]]
@@ -301,15 +325,24 @@ class SolidsPanel(QWidget):
     def find_leak(self) -> None:
         """Look for the way from behind the plates, or from the chosen space, to the outside, and draw it."""
         space = self._line("spaces")
+        self._past, self._from = [], space.point if space is not None and not space.sides else None
         self.said.setText("Looking for the way out")
-        self._begin(_find, *self._of, space.point if space is not None and not space.sides else None)
+        self._begin(_find, *self._of, self._from, ())
+
+    def _next_leak(self) -> None:
+        """With the leak that is shown stopped, the next."""
+        if self.session.leak is not None:
+            self._past.append(self.session.leak)
+        self.said.setText("Looking for another way out")
+        self._begin(_find, *self._of, self._from, tuple(self._past))
 
     def _tell_leak(self, leak, opening) -> None:
         self.session.leak_opening = opening
         self._draw(leak)
         self._enable()
         if leak is None:
-            self.said.setText("No leak: what lies behind the plates is closed in.")
+            but = f" but for the {_count(len(self._past), 'leak')} before" if self._past else ""
+            self.said.setText(f"No leak{but}: what lies behind the plates is closed in.")
             return
         where = look.minus(", ".join(f"{1e3 * x:.4g}" for x in leak.place))
         size = f"{1e3 * leak.width:.3g} mm" + (", narrower than the cells there" if leak.below_grid else "")
@@ -344,8 +377,8 @@ def _cells(project: Project, layout: str, point) -> dict:
     return {"cells": project.space_cells(point, layout)}
 
 
-def _find(project: Project, layout: str, point) -> dict:
-    leak = project.leak(point, layout)
+def _find(project: Project, layout: str, point, past) -> dict:
+    leak = project.leak(point, layout, past)
     return {"leak": leak, "opening": leak and project.opening_at(leak, layout)}
 
 

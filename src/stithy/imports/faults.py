@@ -16,29 +16,34 @@ NEAR, THIN = 2e-4, 5e-5
 @dataclass(frozen=True)
 class Fault:
     """One thing wrong: the ``bodies`` it is about, ``what`` with its size, the ``remedy``, whether it ``matters``,
-    where (m)."""
+    where (m); ``gap`` (m) where two bodies are that far apart."""
 
     bodies: tuple[str, ...]
     what: str
     remedy: str
     matters: bool
     place: tuple[float, ...]
+    gap: float = 0.0
 
 
 def faults(
-    bodies: dict[str, Mesh], shells: dict[str, tuple[Mesh, bool]] | None = None, ranks: dict[str, int] | None = None
+    bodies: dict[str, Mesh],
+    shells: dict[str, tuple[Mesh, bool]] | None = None,
+    ranks: dict[str, int] | None = None,
+    least_gap: float = 0.0,
 ) -> list[Fault]:
     """All faults of bodies by name, those that matter first; ``shells``: open ones as their files have them, and
-    whether it has been said what becomes of them; ``ranks``: who is there where bodies overlap (0 where not said)."""
+    whether it has been said what becomes of them; ``ranks``: who is there where bodies overlap (0 where not said);
+    ``least_gap`` (m): narrower gaps are settled by the grid."""
     out = [f for name, (mesh, said) in (shells or {}).items() for f in _open(name, mesh, said)]
     out += [f for name, mesh in bodies.items() for f in _of_one(name, mesh)]
-    names = list(bodies)
+    names, near = list(bodies), max(NEAR, least_gap)
     boxes = np.array([b.box for b in bodies.values()]) if names else np.zeros((0, 3, 2))
     for i, one in enumerate(names):
         for j in range(i):
-            if ((boxes[i, :, 0] <= boxes[j, :, 1] + NEAR) & (boxes[j, :, 0] <= boxes[i, :, 1] + NEAR)).all():
+            if ((boxes[i, :, 0] <= boxes[j, :, 1] + near) & (boxes[j, :, 0] <= boxes[i, :, 1] + near)).all():
                 ahead = (ranks or {}).get(names[j], 0) - (ranks or {}).get(one, 0)
-                out += _of_two(names[j], bodies[names[j]], one, bodies[one], ahead)
+                out += _of_two(names[j], bodies[names[j]], one, bodies[one], ahead, least_gap)
     return sorted(out, key=lambda f: not f.matters)
 
 
@@ -79,8 +84,9 @@ def _of_one(name: str, mesh: Mesh) -> list[Fault]:
     return out
 
 
-def _of_two(a: str, one: Mesh, b: str, other: Mesh, ahead: int) -> list[Fault]:
-    """Doubled, overlapping, or a little apart; ``ahead``: how much higher the first's rank is."""
+def _of_two(a: str, one: Mesh, b: str, other: Mesh, ahead: int, least_gap: float) -> list[Fault]:
+    """Doubled, overlapping, or a little apart; ``ahead``: how much higher the first's rank is; ``least_gap``: as of
+    :func:`faults`."""
     import manifold3d  # heavy, and only here
 
     def solid(mesh: Mesh):
@@ -107,15 +113,11 @@ def _of_two(a: str, one: Mesh, b: str, other: Mesh, ahead: int) -> list[Fault]:
                 middle,
             )
         ]
-    gap = p.min_gap(q, NEAR)
-    if 1e-7 < gap < NEAR:
-        return [
-            Fault(
-                (a, b),
-                f"are {gap * 1e3:.2g} mm apart.",
-                "Should they touch, move one; else a thin gap stays open or is closed by the grid.",
-                True,
-                middle,
-            )
-        ]
+    near = max(NEAR, least_gap)
+    gap = p.min_gap(q, near)
+    if 1e-7 < gap < near:
+        remedy = "Should they touch, move one, or mend all gaps up to a size; else it stays open."
+        if gap < least_gap:
+            remedy = "The grid's least gap settles it."
+        return [Fault((a, b), f"are {gap * 1e3:.2g} mm apart.", remedy, gap >= least_gap, middle, gap)]
     return []

@@ -16,6 +16,7 @@ from .accepted import Accepted
 from .blanking_plate import ALIKE, BlankingPlate, alike, mouths_of, quiet
 from .contact import Contact
 from .fluid_region import FluidRegion
+from .grid import GridRow
 
 
 def _mm(point) -> str:
@@ -164,3 +165,18 @@ def fill_space(document: Document, layout: str, point, fluid: str, name: str) ->
     name = edits.free_name(document, name)
     at = _mm(point)
     return name, edits.add_row(layout, FluidRegion(name=name, at=at, fluid=fluid))
+
+
+def mend_gaps(document: Document, layout: str, size: str) -> Edit:
+    """The edit that closes every gap between solids narrower than ``size``, by the grid row. Raises StithyError."""
+    try:
+        if units.to_si(size, "length") <= 0.0:
+            raise StithyError(f"“{units.short(size)}” is no size of a gap. Write a length such as 0.2 mm.")
+    except ValueProblem as error:
+        raise StithyError(f"{error.what} Write a length such as 0.2 mm.") from error
+    rows = [r for r in document.rows_of(layout) if r.kind == "grid"]
+    label = f"close gaps below {size}"
+    if not rows:
+        row = GridRow(name=edits.free_name(document, "Grid"), least_gap=size)
+        return edits.many(label, [edits.add_row(layout, row)])
+    return edits.many(label, [edits.set_cell(layout, rows[0].name, "least_gap", size)])

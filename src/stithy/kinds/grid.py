@@ -13,6 +13,7 @@ DETAILS = {
     "standard": 4.0,
     "fine": 6.0,
 }  # cells across what matters: three times the cells from one to the next
+NARROWER = ("closed", "thin layer")
 
 
 class GridRow(Row):
@@ -48,6 +49,13 @@ class GridRow(Row):
         Text,
         Cell("at walls", GRID, "cell size at every solid face and enclosure side, 0 mm for no wish; empty: by detail"),
     ] = ""
+    least_gap: Annotated[
+        Text, Cell("least gap", GRID, "narrower gaps between solids do not stay open; empty: all stay open")
+    ] = ""
+    narrower: Annotated[
+        Text,
+        Cell("narrower ones", GRID, "closed: solids touch there; thin layer: the fluid conducts and stands", NARROWER),
+    ] = "closed"
 
 
 def read(r: Reader, row: GridRow) -> model.GridSettings:
@@ -64,6 +72,8 @@ def read(r: Reader, row: GridRow) -> model.GridSettings:
         given("at_walls", r.value, "length", 0.0, least=0.0),
         DETAILS[r.choice(row, "detail", DETAILS, "standard")],
         row=row.name,
+        least_gap=given("least_gap", r.value, "length", 0.0, above=0.0) or 0.0,
+        layers=r.choice(row, "narrower", NARROWER, "closed") == "thin layer",
     )
 
 

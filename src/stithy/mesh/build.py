@@ -15,6 +15,7 @@ from ..shapes.solids import volume
 from . import plates
 from .crossings import Crossings, crossings, paint_form
 from .lines import SNAP, Grid, GridTooLarge, Spacing, axis_lines, facing_gaps
+from .narrow import narrow
 from .occupancy import FLUID, SOLID, VOID, box_slices, fluid_spaces, paint
 from .rule import plenty, rule
 
@@ -29,7 +30,7 @@ class Built:
     out.
 
     ``plates``: which of the model's blanking plates a cell belongs to, ``left_out``: to which of its spaces that are
-    left out; -1: to none (None: there are none).
+    left out; -1: to none (None: there are none). ``filled``: how many cells of narrow gaps are no fluid.
     """
 
     grid: Grid
@@ -40,6 +41,7 @@ class Built:
     crossing: Crossings | None = None
     plates: np.ndarray | None = None
     left_out: np.ndarray | None = None
+    filled: int = 0
 
     @property
     def shut(self) -> tuple[np.ndarray, ...] | None:
@@ -113,7 +115,8 @@ def _lines(model: Model) -> Grid:
             ]
         plain = [s.form.box for s in model.solids if isinstance(s.form, Mesh) and _cuboid(s.form)]
         array = np.array([b for b, _ in boxes] + plain).reshape(-1, 3, 2)
-        spacings += [Spacing(lo, hi, (hi - lo) / wish.gaps) for lo, hi in facing_gaps(array, a)]
+        open_ = [(lo, hi) for lo, hi in facing_gaps(array, a) if hi - lo >= wish.given.least_gap - SNAP]
+        spacings += [Spacing(lo, hi, (hi - lo) / wish.gaps) for lo, hi in open_]
         if wish.walls:
             spacings += [Spacing(x, x, wish.walls) for x in _wall_faces(model, boxes, a)]
         for end in _in_walls(model):
@@ -209,6 +212,7 @@ def _mesh_spacings(form: Mesh, solid, a: int, wish) -> tuple[set[float], list[Sp
     for (low, up, _), (high, _, down) in zip(levels, levels[1:], strict=False):
         box = [(low, high) if t == a else s for t, s in enumerate(form.box)]
         count = wish.gaps if up and down else wish.through(solid, box, a)
+        count = 1 if up and down and high - low < wish.given.least_gap - SNAP else count
         out.append(Spacing(low, high, (high - low) / count))
     for box, diameter in facets.rounds(form):
         out.append(Spacing(*box[a], diameter / max(wish.gaps, 4)))
@@ -388,12 +392,25 @@ def build(model: Model) -> Built:
                     paint_form(grid, through, bore, _fluid_of(model, bore.box))
                     np.copyto(owner, through, where=owner == part(s.name))
     space_of = np.where(owner <= -10, -10 - owner, -1).astype(np.int32)
+    filled = 0
+    if model.grid.least_gap:
+        tight, beside = narrow(grid, owner <= -10, owner, model.grid.least_gap)
+        filled = int(tight.sum())
+        if model.grid.layers:
+            for m in np.unique(space_of[tight]):
+                beside[tight & (space_of == m)] = part(layers_in(model.enclosures[int(m)]))
+        owner[tight], space_of[tight] = beside[tight], -1
     owner[owner <= -10] = OPEN_FLUID
     kind = np.where(owner >= 0, SOLID, np.where(owner == OPEN_FLUID, FLUID, VOID)).astype(np.uint8)
     who = [parts.index(s.name) for s in model.solids if s.form] + [-1] * len(model.passages)
     crossing = crossings(grid, _forms(model), kind == FLUID, who)
     closed, left = _close(model, grid, owner, kind, crossing.shut if crossing else None)
-    return Built(grid, owner, tuple(parts), kind, space_of, crossing, closed, left)
+    return Built(grid, owner, tuple(parts), kind, space_of, crossing, closed, left, filled)
+
+
+def layers_in(space) -> str:
+    """What the fluid of an enclosure that stands in narrow gaps is called as a part."""
+    return f"{space.name}, thin layers"
 
 
 def _close(model: Model, grid: Grid, owner, kind, shut) -> tuple[np.ndarray | None, np.ndarray | None]:

@@ -6,6 +6,7 @@ paths the one is taken whose narrowest place is widest; among those, one that ke
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -29,8 +30,9 @@ class Leak:
     below_grid: bool
 
 
-def leak(built: Built, point) -> Leak | None:
-    """The leak from a point (m) in the fluid to the sides of the model; None where the fluid there is closed in.
+def leak(built: Built, point, past: Sequence[Leak] = ()) -> Leak | None:
+    """The leak from a point (m) in the fluid to the sides of the model; None where the fluid there is closed in. Ways
+    through the narrowest places of ``past`` ones do not count.
 
     Raises ValueError where the point lies in no fluid.
     """
@@ -44,6 +46,11 @@ def leak(built: Built, point) -> Leak | None:
     fluid = built.kind == FLUID
     clear = np.zeros(fluid.shape)
     clear[fluid] = np.minimum(walls.tree.query(centres[fluid], workers=2)[0], _span(built))
+    for known in past:
+        fluid &= ~_stopped(built, walls, centres, clear, known)
+    clear[~fluid] = 0.0
+    if not fluid[start]:
+        return None
     goal = _outside(built)
     shut = tuple(map(np.ascontiguousarray, built.shut or [np.zeros(fluid.shape, bool)] * 3))
     first, _ = _widest(clear, fluid, shut, goal, *start)
@@ -58,6 +65,20 @@ def leak(built: Built, point) -> Leak | None:
     return Leak(
         path, 2.0 * width, tuple(map(float, place)), _beside(built, walls, place), 2.0 * width < _cell(built, place)
     )
+
+
+def _stopped(built: Built, walls: _Walls, centres: np.ndarray, clear: np.ndarray, known: Leak) -> np.ndarray:
+    """Cells (bool) that close a leak at its narrowest place: those about it, and where two parts leave the gap all
+    cells between the two that are about as narrow."""
+    cell = _cell(built, known.place)
+    out = np.linalg.norm(centres - np.array(known.place), axis=-1) < max(0.75 * known.width, 1.5 * cell)
+    if len(known.beside) == 2:
+        narrow = (clear > 0.0) & (clear < 0.75 * known.width + 1e-9)
+        near = walls.tree.query(centres[narrow], k=min(12, len(walls.owners)), workers=2)[1]
+        owners = walls.owners[near]
+        one, other = (built.parts.index(n) for n in known.beside)
+        out[narrow] |= (owners == one).any(axis=1) & (owners == other).any(axis=1)
+    return out
 
 
 def behind(model: Model, built: Built) -> list[np.ndarray]:

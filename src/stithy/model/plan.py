@@ -21,7 +21,8 @@ class Surroundings:
 class GridSettings:
     """coarsest m, least cells across gaps and solids, growth, size at walls (m; 0: no wish); None: by the rule of
     :mod:`mesh.rule` for ``count`` cells across what matters, or more than that where a model is so small that they cost
-    nothing (unless ``exact``). ``row``: the row it comes from."""
+    nothing (unless ``exact``). ``row``: the row it comes from. ``least_gap`` (m; 0: none): narrower gaps between solids
+    are closed, or (``layers``) their fluid conducts and stands."""
 
     coarsest: float | None = None
     gaps: int | None = None
@@ -31,6 +32,8 @@ class GridSettings:
     count: float = 4.0
     exact: bool = False
     row: str = ""
+    least_gap: float = 0.0
+    layers: bool = False
 
 
 @dataclass(frozen=True)

@@ -183,6 +183,10 @@ def trust(p: Prepared, run, last) -> dict:
     gap = thinnest_gap(case) if case.has_flow else None
     if gap:
         notes.append(f"{gap[1]} cell{'s' if gap[1] > 1 else ''} across the thinnest gap ({gap[0] * 1e3:.3g} mm)")
+    if p.built.filled:
+        kept = "their fluid stands" if p.model.grid.layers else "closed"
+        size = f"{p.model.grid.least_gap * 1e3:.3g} mm"
+        notes.append(f"gaps between solids below {size}: {kept}, {p.built.filled} cells")
     low, high = y_plus(run)
     if high > 0:
         notes.append(f"y+ of the first cells at walls: {low:.2g} to {high:.3g}")

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..errors import Problem
-from ..mesh.build import Built
+from ..mesh.build import Built, layers_in
 from ..mesh.occupancy import FLUID, fluid_spaces
 from ..model import Model, Solid
 from ..project.kind import LOAD, SHAPE
@@ -32,8 +32,13 @@ class Filling:
 
 
 def solids_of(model: Model) -> dict[str, Solid]:
-    """Every solid by name, walls of enclosures included."""
-    return {s.name: s for s in model.solids} | {s.name: s.walls for s in model.enclosures if s.walls}
+    """Every solid by name, walls of enclosures and fluid that stands in narrow gaps included."""
+    layers = {
+        layers_in(s): Solid(layers_in(s), "layer", (), (s.fluid.k,) * 3, s.fluid.rho, s.fluid.cp)
+        for s in model.enclosures
+        if model.grid.least_gap and model.grid.layers
+    }
+    return {s.name: s for s in model.solids} | {s.name: s.walls for s in model.enclosures if s.walls} | layers
 
 
 def conductivity(solid: Solid, axis: int) -> float:
