@@ -580,10 +580,11 @@ def test_solids_are_imported_judged_and_solved(open_, pump, tmp_path):
     assert session.document == before
 
 
-def test_a_leaky_housing_from_start_to_end(open_, pump, tmp_path):
+def test_a_leaky_housing_from_start_to_end(open_, pump, tmp_path, monkeypatch):
     """Faults are stepped through and mended, openings closed, a leak drawn and stopped, ends put on plates, the outside
     left out, and the layout runs; a face is picked, also a hidden one, and becomes a group with a condition."""
     from stithy import kinds as d
+    from stithy.desk import solids_panel
     from verification import jobs
     from verification import solids as s
 
@@ -626,6 +627,31 @@ def test_a_leaky_housing_from_start_to_end(open_, pump, tmp_path):
     pump(lambda: "Leaks at" in panel.said.text(), 60)
     assert session.leak.width == pytest.approx(5e-5, rel=0.02)
     assert set(session.leak.beside) == {"Lid", "Housing"}
+    click(panel.next_leak)
+    pump(lambda: "No leak but for the 1 leak before" in panel.said.text(), 60)
+    asked = []
+    answer = lambda *a, text="": (asked.append(text), (text, True))[1]  # noqa: E731 - what is proposed is taken
+    monkeypatch.setattr(solids_panel.QInputDialog, "getText", answer)
+    next(x for x in panel.mend.words.actions() if x.text() == solids_panel.GAPS).trigger()
+    looked()
+    assert asked == ["0.055 mm"]  # a tenth above the widest
+    assert session.standing().model.grid.least_gap == pytest.approx(5.5e-5)
+    assert not any(f.matters and f.gap for f in panel.found["faults"])
+    click(panel.leak)
+    pump(lambda: "No leak: " in panel.said.text(), 60)
+    window.undo()
+    looked()
+    click(panel.leak)
+    pump(lambda: "Leaks at" in panel.said.text(), 60)
+    click(panel.accept_leak)  # the reason is what is proposed: nothing, so that it stays a leak
+    answer = lambda *a, **k: ("a seal is drawn elsewhere", True)  # noqa: E731
+    monkeypatch.setattr(solids_panel.QInputDialog, "getText", answer)
+    click(panel.accept_leak)
+    looked()
+    click(panel.leak)
+    pump(lambda: "Accepted: a seal is drawn elsewhere" in panel.said.text(), 60)
+    window.undo()
+    looked()
     bar = window.bench.faces
     under = next(f for f in face_list(session.document, session.layout, "Lid") if f.what.endswith("z-"))
     rim = next(f for f in face_list(session.document, session.layout, "Housing") if "Lid" in f.touches)

@@ -203,9 +203,14 @@ class SolidsPanel(QWidget):
         self.leave.setEnabled(space is not None and not space.name)
         self.fill.setEnabled(space is not None and space.fluid != "left out")
         self.leak.setEnabled(bool(self.found.get("spaces")))
-        self.next_leak.setVisible(self.session.leak is not None)
-        self.close_leak.setVisible(self.session.leak is not None and self.session.leak_opening is not None)
-        self.accept_leak.setVisible(self.session.leak is not None and len(self.session.leak.beside) > 0)
+        found = self.session.leak
+        for button, wanted in (
+            (self.next_leak, found is not None),
+            (self.close_leak, found is not None and self.session.leak_opening is not None),
+            (self.accept_leak, found is not None and len(found.beside) > 0),
+        ):
+            button.setVisible(wanted)
+            button.setEnabled(wanted)
         faults = self.found.get("faults", ())
         self.next.setEnabled(bool(faults))
         fault = self._line("faults")
