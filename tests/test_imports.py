@@ -10,11 +10,13 @@ import pytest
 
 from stithy import api, cli
 from stithy import kinds as d
+from stithy.equations.walls import wall_roughness
 from stithy.errors import FileProblem
 from stithy.imports.job import take_in
 from stithy.kinds.assembly import resolve
 from stithy.kinds.fit import around
 from stithy.project import assets, edits, files
+from stithy.setup.prepare import prepare
 from stithy.shapes import facets
 from stithy.solve.job import Job
 from verification import solids as s
@@ -257,6 +259,40 @@ def test_leaks_are_found_with_their_narrowest_place(tmp_path, capsys, parts, wid
     assert found["path"][0] == pytest.approx([0.025, 0.02, 0.01], abs=0.002)
     assert cli.main(["leak", str(tmp_path), "2, 2, 2 mm"]) == 2
     assert "no fluid" in capsys.readouterr().err
+
+
+def test_roughness_stands_where_it_was_said(tmp_path):
+    """Of a whole enclosure, of a patch on it, of a block and of one face of an imported solid: each cell's nearest wall
+    has the roughness of what it belongs to, all other walls are smooth."""
+    s.write_step(tmp_path / "bar.step", {"Bar": s.box((20, 8, 0), (10, 10, 10))})
+    document = project(
+        PLAIN,
+        d.Enclosure(name="Duct", size="60, 30, 20 mm", wall="0 mm", fluid="plain", roughness="0.1 mm"),
+        d.WallPatch(name="Patch", on="Duct", side="y+", at="0, 0 mm", size="30, 20 mm", roughness="0.2 mm"),
+        d.Block(name="Block", at="45, 0, 0 mm", size="6, 30, 6 mm", roughness="0.3 mm"),
+        grid={"coarsest": "2 mm"},
+    )
+    files.save(document, tmp_path)
+    document = take_in(tmp_path / "bar.step", tmp_path, document, "First layout").edit.apply(document)
+    top = d.FaceGroup(name="Top", of="Bar", which="look z+", roughness="0.4 mm")
+    document = edits.add_row("First layout", top).apply(document)
+    case = prepare(resolve(document, "First layout")).case
+    found = wall_roughness(case)
+
+    def at(*place_mm: float) -> float:
+        index = case.grid.find([1e-3 * x for x in place_mm])
+        return float(1e3 * found[index]) if case.kind[index] == 0 else -1.0
+
+    assert at(10, 15, 0.3) == pytest.approx(0.1)
+    assert at(10, 29.7, 10) == pytest.approx(0.2)
+    assert at(40, 29.7, 10) == pytest.approx(0.1)
+    assert at(48, 15, 6.3) == pytest.approx(0.3)
+    assert at(25, 13, 10.4) == pytest.approx(0.4)
+    assert at(19.6, 13, 5) == 0.0
+    smooth = edits.many(
+        "s", [edits.set_cell("First layout", n, "roughness", "") for n in ("Duct", "Patch", "Block", "Top")]
+    )
+    assert prepare(resolve(smooth.apply(document), "First layout")).case.rough is None
 
 
 def test_a_changed_file_is_read_again(taken, sample, tmp_path):

@@ -62,6 +62,7 @@ MODELS = {
     "tube in tube": ("two flows, conjugate energy", "wall distance, two fluids"),
     "turbulent channel": _TURBULENT,
     "turbulent pipe": _TURBULENT,
+    "rough pipe": _TURBULENT,
     "triangular": ("flow, energy", "wall distance, oblique"),
     "developing": ("flow", "entrance"),
     "Graetz": ("flow, energy", "entrance"),
@@ -300,6 +301,17 @@ def quick() -> list[Row]:
             for re in (2e4, 1e5)
             for model in ("k-omega", "k-epsilon", "wall-law")
             for r in p.turbulent_pipe(model, re)
+        ),
+        *(
+            r
+            for model, re, rough in (
+                ("wall-law", 1e5, 1e-3),
+                ("wall-law", 1e5, 1e-2),
+                ("wall-law", 2e4, 1e-2),
+                ("k-omega", 1e5, 1e-2),
+                ("k-epsilon", 1e5, 1e-2),
+            )
+            for r in p.turbulent_pipe(model, re, rough=rough)
         ),
     ]
     return [

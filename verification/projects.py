@@ -434,8 +434,9 @@ def turbulent(model: str, reynolds: float, across: str, at_walls: str = "") -> t
     ], y_plus
 
 
-def turbulent_pipe(model: str, reynolds: float, cells: int = 24) -> list[Row]:
-    """Developed turbulent flow of air in a round bore through a heated block: friction and Nusselt number."""
+def turbulent_pipe(model: str, reynolds: float, cells: int = 24, rough: float = 0.0) -> list[Row]:
+    """Developed turbulent flow of air in a round bore through a heated block: friction and Nusselt number; ``rough``:
+    of its wall, over the bore."""
     nu, prandtl, wide = 1.5e-5, 0.71, 0.02
     speed, k = reynolds * nu / wide, 1.8e-5 * 1006 / prandtl
     _, q = solve(
@@ -456,7 +457,9 @@ def turbulent_pipe(model: str, reynolds: float, cells: int = 24) -> list[Row]:
                 outside="adiabatic",
                 sides="x-: periodic; x+: periodic",
             ),
-            d.Block(name="Wall", size="10, 28, 28 mm", material="conducting", power="1 W"),
+            d.Block(
+                name="Wall", size="10, 28, 28 mm", material="conducting", power="1 W", roughness=f"{20 * rough} mm"
+            ),
             d.Bore(name="Bore", at="0, 14, 14 mm", along="x", length="10 mm", diameter="20 mm", cells=f"{cells}"),
             d.DriveRow(name="Drive", along="x+", flow=f"{np.pi / 4 * wide**2 * speed} m3/s"),
             flow=model,
@@ -470,6 +473,16 @@ def turbulent_pipe(model: str, reynolds: float, cells: int = 24) -> list[Row]:
     f = (0.79 * np.log(reynolds) - 1.64) ** -2
     known = f / 8 * (reynolds - 1000) * prandtl / (1 + 12.7 * np.sqrt(f / 8) * (prandtl ** (2 / 3) - 1))
     case, grid = f"turbulent pipe, {model}, Re {reynolds:.0f}", f"{cells} across"
+    if rough:
+        from fluids import friction_factor
+
+        wanted = float(friction_factor(Re=reynolds, eD=rough, Method="Colebrook"))
+        case = f"rough pipe, {model}, Re {reynolds:.0f}, ks/D {rough:g}"
+        known *= (wanted / f) ** (0.68 * prandtl**0.215)
+        return [
+            Row(case, "friction f", grid, friction, wanted, "Colebrook 1939"),
+            Row(case, "Nu", grid, nusselt, known, "Gnielinski 1976 times Norris 1970"),
+        ]
     return [
         Row(case, "friction f", grid, friction, f, "Petukhov 1970"),
         Row(case, "Nu", grid, nusselt, known, "Gnielinski 1976"),

@@ -245,6 +245,15 @@ def test_turbulent_pipe(model, reynolds, bound):
     within(projects.turbulent_pipe(model, reynolds), bound)
 
 
+@pytest.mark.parametrize(
+    ("model", "reynolds", "rough", "bound"),
+    [("wall-law", 1e5, 1e-3, 0.06), ("wall-law", 1e5, 1e-2, 0.07), ("k-omega", 1e5, 1e-2, 0.03)],
+)
+def test_rough_pipe(model, reynolds, rough, bound):
+    """Colebrook's friction, and the heat that goes with it, from nearly smooth to where grains rule."""
+    within(projects.turbulent_pipe(model, reynolds, rough=rough), bound)
+
+
 def test_hot_bar():
     """Heat from a round bar across a stream within 3 %."""
     within(convection.hot_bar(), 0.03)

@@ -17,6 +17,8 @@ from ..numerics.means import between
 from ..numerics.slabs import halves, over
 
 KAPPA, B, PR_T = 0.41, 5.2, 0.87
+#: power of a rough wall's friction, over a smooth one's, with which its heat goes (Norris 1970, at Prandtl 0.7)
+HEAT_OF_ROUGH = 0.63
 
 _U = np.concatenate([np.linspace(0.0, 1.0, 20), np.linspace(1.05, 40.0, 780)])
 _KU = KAPPA * _U
@@ -120,8 +122,39 @@ class Tables:
         self.rows = np.stack(mixing_fields(re, one, one, prandtl * one))
 
 
-def approach(flow, cells, table: Tables, share: float, speed, distance, core, layer, fade, k) -> None:
-    """:func:`towards` for the effective properties of ``flow``, in two threads where there are many cells."""
+def _rough_tables(shares: int = 17) -> np.ndarray:
+    """Of the law beside rough walls, by the share of grains in its viscosity (0 to 1, evenly) and as :class:`Tables`
+    over log2 of speed * distance / that viscosity: all that carries momentum over it, and y+/u+.
+
+    Between grains there is no sublayer: u+ = (1 - share) Spalding's + share ln(1 + y+ exp(kappa B)) / kappa.
+    """
+    re = np.sqrt(2.0 ** np.linspace(Tables.LOW, Tables.HIGH, int((Tables.HIGH - Tables.LOW) * Tables.STEPS) + 1))
+    out = np.empty((shares, 2, len(re)))
+    y, rise = _YP[1:], np.exp(KAPPA * B)
+    for m, share in enumerate(np.linspace(0.0, 1.0, shares)):
+        u = (1.0 - share) * _U[1:] + share * np.log1p(rise * y) / KAPPA
+        slope = (1.0 - share) / (1.0 + _EDDY[1:]) + share * rise / (KAPPA * (1.0 + rise * y))
+        root = np.sqrt(u * y)
+        out[m, 0], out[m, 1] = np.interp(re, root, 1.0 / slope), np.interp(re, root, y / u)
+    return out
+
+
+ROUGH = _rough_tables()
+
+
+def rough_law(reynolds: np.ndarray, share: np.ndarray) -> tuple[np.ndarray, np.ndarray]:
+    """What :data:`ROUGH` says for speed * distance / nu of the law, and the ``share`` of grains in that nu."""
+    x = np.clip((np.log2(np.maximum(reynolds, 1e-30)) - Tables.LOW) * Tables.STEPS, 0, ROUGH.shape[2] - 1.001)
+    z = np.clip(share * (len(ROUGH) - 1), 0, len(ROUGH) - 1.001)
+    j, n = x.astype(int), z.astype(int)
+    v, w = x - j, z - n
+    low, high = (tuple((1 - v) * ROUGH[n + up, m, j] + v * ROUGH[n + up, m, j + 1] for m in (0, 1)) for up in (0, 1))
+    return tuple((1 - w) * a + w * b for a, b in zip(low, high, strict=True))
+
+
+def approach(flow, cells, table: Tables, share: float, speed, distance, core, layer, fade, k, law) -> None:
+    """:func:`towards` for the effective properties of ``flow``, in two threads where there are many cells; ``law``: the
+    viscosity (m2/s) of the law of the wall, as of :class:`roughness.Rough`."""
     over(
         halves(cells.size),
         lambda h: towards(
@@ -132,9 +165,11 @@ def approach(flow, cells, table: Tables, share: float, speed, distance, core, la
             layer,
             fade,
             flow.nu,
+            law,
             flow.mu,
             k,
             table.rows,
+            ROUGH,
             table.LOW,
             table.STEPS,
             share,
@@ -148,7 +183,25 @@ def approach(flow, cells, table: Tables, share: float, speed, distance, core, la
 
 @njit(cache=True, nogil=True)
 def towards(
-    cells, speed, distance, core, layer, fade, nu, mu, k, rows, low, steps, share, mu_eff, mu_wall, k_eff, k_wall
+    cells,
+    speed,
+    distance,
+    core,
+    layer,
+    fade,
+    nu,
+    law,
+    mu,
+    k,
+    rows,
+    rough,
+    low,
+    steps,
+    share,
+    mu_eff,
+    mu_wall,
+    k_eff,
+    k_wall,
 ):
     """Move the four fields of ``cells`` by ``share`` towards what the wall law asks for at their local Reynolds
     numbers.
@@ -167,6 +220,26 @@ def towards(
         i = int(x)
         w = x - i
         left, on = fade[c] * core[c], fade[c]
+        if law[c] > nu[c]:  # a rough wall: the law of a more viscous fluid
+            more = law[c] / nu[c]
+            y = (np.log2(max(speed[c] * distance[c] / law[c], 1e-30)) - low) * steps
+            y = min(max(y, 0.0), last + 0.999)
+            j = int(y)
+            v = y - j
+            part = (1.0 - 1.0 / more) * (rough.shape[0] - 1)
+            n = min(int(part), rough.shape[0] - 2)
+            z = part - n
+            eddy = (1.0 - z) * ((1.0 - v) * rough[n, 0, j] + v * rough[n, 0, j + 1])
+            eddy = more * (eddy + z * ((1.0 - v) * rough[n + 1, 0, j] + v * rough[n + 1, 0, j + 1])) - 1.0
+            wall = (1.0 - z) * ((1.0 - v) * rough[n, 1, j] + v * rough[n, 1, j + 1])
+            wall = more * (wall + z * ((1.0 - v) * rough[n + 1, 1, j] + v * rough[n + 1, 1, j + 1]))
+            smooth = (1.0 - w) * rows[1, i] + w * rows[1, i + 1]
+            warm = ((1.0 - w) * rows[3, i] + w * rows[3, i + 1]) * max(wall / smooth, 1.0) ** HEAT_OF_ROUGH
+            mu_eff[c] += share * (mu[c] * (1.0 + max(left * eddy, layer[c])) - mu_eff[c])
+            mu_wall[c] += share * (mu[c] * (1.0 + on * (wall - 1.0)) - mu_wall[c])
+            k_eff[c] += share * (k[c] * (1.0 + max(left * eddy, layer[c]) * mixed) - k_eff[c])
+            k_wall[c] += share * (k[c] * (1.0 + on * (warm - 1.0)) - k_wall[c])
+            continue
         mu_eff[c] += share * (
             mu[c] * (1.0 + max(left * ((1.0 - w) * rows[0, i] + w * rows[0, i + 1]), layer[c])) - mu_eff[c]
         )

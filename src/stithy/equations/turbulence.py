@@ -7,6 +7,7 @@ import numpy as np
 from ..numerics.slabs import halves, over
 from . import mixing, walls
 from .passages import fade, passages
+from .roughness import Rough
 from .strain import Strain
 from .two_equation import ShearStress, TwoLayer
 
@@ -71,6 +72,7 @@ class WallLaw(Laminar):
         self.passage = [flow.geo.pad(x, 0.0, np.float32) for x in (at.half, at.diameter, at.peak, at.room)]
         self.fade = np.ones(flow.geo.size, np.float32)
         self.residual = 0.0  # mean change of the fade in a round
+        self.rough = Rough(flow, self.distance)
 
     def take(self, fields: dict) -> None:
         """All the way to what the speeds just taken over ask for."""
@@ -102,8 +104,10 @@ class WallLaw(Laminar):
             np.subtract(1.0, self.fade, out=self.laminar)
             flow.geo.wrapped(self.laminar)
         self.rounds += 1
+        self.rough.update(speed)
+        law, core, layer = self.rough.nu, self.core, self.layer
         for cells, table in self.fluids:
-            mixing.approach(flow, cells, table, part, speed, self.distance, self.core, self.layer, self.fade, k)
+            mixing.approach(flow, cells, table, part, speed, self.distance, core, layer, self.fade, k, law)
         if flow.geo.periodic.any():
             for x in (flow.mu_eff, flow.mu_wall, flow.k_eff, flow.k_wall):
                 flow.geo.wrapped(x)

@@ -17,6 +17,7 @@ from abc import ABC, abstractmethod
 import numpy as np
 
 from . import mixing, scalars, walls
+from .roughness import Rough
 from .strain import Strain
 from .sublayer import Sublayer
 from .transport import Transport
@@ -57,6 +58,7 @@ class TwoEquation(ABC):
         self.one, self.none = np.ones(z), np.zeros(z)
         self.speed = None
         self.residual = 1.0
+        self.rough = Rough(flow, self.distance)
         self._begin()
 
     def _begin(self) -> None:
@@ -96,14 +98,21 @@ class TwoEquation(ABC):
     def friction(self):
         """Friction velocity (m/s) and eddy ratio e of the wall law in the cells at walls."""
         flow, c = self.flow, self.at_wall
+        self.rough.update(self.speed)
+        law = self.rough.nu
         x = (
-            np.log2(np.maximum(self.speed[c] * self.distance[c] / flow.nu[c], 1e-30)) - mixing.Tables.LOW
+            np.log2(np.maximum(self.speed[c] * self.distance[c] / law[c], 1e-30)) - mixing.Tables.LOW
         ) * mixing.Tables.STEPS
         x = np.clip(x, 0, self.law.shape[1] - 1.001)
         i = x.astype(int)
         w = x - i
         e, ratio = ((1 - w) * self.law[m, i] + w * self.law[m, i + 1] for m in (0, 1))
-        return np.sqrt(ratio * flow.nu[c] * self.speed[c] / self.distance[c]), e
+        if law is not flow.nu:
+            more = law[c] / flow.nu[c]
+            carried, rough = mixing.rough_law(self.speed[c] * self.distance[c] / law[c], 1.0 - 1.0 / more)
+            e = np.where(more > 1.0, more * carried - 1.0, e)
+            ratio = np.where(more > 1.0, rough, ratio)
+        return np.sqrt(ratio * law[c] * self.speed[c] / self.distance[c]), e
 
     def update(self) -> None:
         """One relaxed step of both equations with the present flow, then the effective properties."""
@@ -150,7 +159,8 @@ class TwoEquation(ABC):
         k = self.one if flow.k_molecular is None else flow.k_molecular
         keep = [x[self.cells].copy() for x in (flow.mu_eff, flow.k_eff)]
         for cells, table in self.tables:
-            mixing.approach(flow, cells, table, share, speed, self.distance, self.one, self.none, self.one, k)
+            none, one, law = self.none, self.one, self.rough.nu
+            mixing.approach(flow, cells, table, share, speed, self.distance, one, none, one, k, law)
         c, first = self.cells, self.sublayer.leading
         ratio = self.transported.more  # at leisure between steps
         ratio.fill(0.0)

@@ -54,10 +54,26 @@ def wall_distance(case: Case) -> np.ndarray:
     the fluid, until nothing gets nearer; beyond periodic sides stand the walls of the next pitch. Source of the method:
     P.-E. Danielsson, Comput. Graph. Image Process. 14 (1980).
     """
+    return _nearest(case)[0]
+
+
+def wall_roughness(case: Case) -> np.ndarray | None:
+    """Sand-grain roughness (m) of the wall nearest to each fluid cell; None where all are smooth."""
+    if case.rough is None:
+        return None
+    _, near, cells, sides = _nearest(case)
+    own = cells % np.array(case.grid.shape)
+    of_face = case.rough[2 * sides[:, 0] + (sides[:, 1] > 0), own[:, 0], own[:, 1], own[:, 2]]
+    return np.where(near >= 0, np.append(of_face, 0.0)[near], 0.0)
+
+
+def _nearest(case: Case) -> tuple[np.ndarray, np.ndarray, np.ndarray, np.ndarray]:
+    """As of :func:`wall_distance`, and the number of the nearest wall face of every cell (-1: none), with the cells and
+    sides of all faces as of :func:`_wall_faces`."""
     repeats = [3 if a in case.periodic else 1 for a in "xyz"]
     cells, sides, fluid = _wall_faces(case, repeats)
     if not len(cells):
-        return np.where(case.kind == FLUID, NO_WALL, 0.0)
+        return np.where(case.kind == FLUID, NO_WALL, 0.0), np.full(case.kind.shape, -1), cells, sides
     at, half = [], []
     for w, lines, m in zip(case.grid.widths, case.grid.lines, repeats, strict=True):
         ends = np.cumsum(np.tile(w, m))
@@ -72,11 +88,13 @@ def wall_distance(case: Case) -> np.ndarray:
     # where a wall is steeper than the diagonal, crossings along another axis tell more of it
     reach *= np.where(np.isfinite(ahead), np.minimum(1.0, 1.4 * normal[rows, sides[:, 0]]), 1.0)[:, None]
     best = np.full((*fluid.shape, 2), np.inf)
-    _spread(fluid, *at, cells, centre, reach, normal, np.full(best.shape, -1, np.int32), best)
+    near = np.full(best.shape, -1, np.int32)
+    _spread(fluid, *at, cells, centre, reach, normal, near, best)
     out = best[..., 0]
     middle = tuple(slice(n, 2 * n) if m == 3 else slice(None) for n, m in zip(case.grid.shape, repeats, strict=True))
     out = out[middle]
-    return np.where(case.kind == FLUID, np.where(np.isfinite(out), np.sqrt(out), NO_WALL), 0.0)
+    distance = np.where(case.kind == FLUID, np.where(np.isfinite(out), np.sqrt(out), NO_WALL), 0.0)
+    return distance, near[..., 0][middle], cells, sides
 
 
 @njit(cache=True)

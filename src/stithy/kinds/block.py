@@ -9,7 +9,7 @@ from ..project.kind import Row, register
 from ..project.reader import Reader
 from ..shapes.geometry import Outline
 from . import solids
-from .cells import CellsAcross, Corner, Fill, Order, Power, Profile, Size, Starts
+from .cells import CellsAcross, Corner, Fill, Order, Power, Profile, Roughness, Size, Starts
 from .outlines import cells
 from .place import on_floor
 
@@ -25,6 +25,7 @@ class Block(Row):
     profile: Profile = ""
     starts: Starts = ""
     order: Order = ""
+    roughness: Roughness = ""
     cells: CellsAcross = ""
 
 

@@ -17,7 +17,7 @@ from ..project.reader import Reader
 from ..shapes.geometry import Facets, Mesh
 from ..shapes.mouths import Mouth, filled, mouths
 from . import outlines, solids
-from .cells import CellsAcross, Fill, Order, Power, Profile, Starts
+from .cells import CellsAcross, Fill, Order, Power, Profile, Roughness, Starts
 
 _PLAIN = Facets(
     ((0.0, 0.0, 0.0), (1e-3, 0.0, 0.0), (0.0, 1e-3, 0.0), (0.0, 0.0, 1e-3)),
@@ -55,6 +55,7 @@ class BodyRow(Row):
     profile: Profile = ""
     starts: Starts = ""
     order: Order = ""
+    roughness: Roughness = ""
     cells: CellsAcross = ""
 
 

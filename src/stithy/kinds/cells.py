@@ -96,5 +96,8 @@ Length = Annotated[Text, Cell("length", SHAPE, "length along its axis")]
 Diameter = Annotated[Text, Cell("diameter", SHAPE, "outer diameter", columns=("size",))]
 FinsPoint = Annotated[Text, Cell("fins point", SHAPE, "direction from base to tips", SIDES)]
 Base = Annotated[Text, Cell("base", SHAPE, "thickness of the base plate")]
+Roughness = Annotated[
+    Text, Cell("roughness", SHAPE, "of its surface as grains of sand, such as 0.05 mm; empty: smooth")
+]
 FreeArea = Annotated[Text, Cell("free area", LOAD, "open part of its area", columns=("flow",))]
 Loss = Annotated[Text, Cell("loss coeff.", LOAD, "on the approach speed; empty: from the free area")]

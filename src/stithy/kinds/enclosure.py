@@ -9,7 +9,7 @@ from ..project.kind import LOAD, SHAPE, Cell, Row, Text, register
 from ..project.reader import Reader
 from ..shapes import makers
 from . import fluids, solids, walls
-from .cells import SIDES, Corner, Fluid, Material, Starts
+from .cells import SIDES, Corner, Fluid, Material, Roughness, Starts
 
 
 class Enclosure(Row):
@@ -35,6 +35,7 @@ class Enclosure(Row):
         ),
     ] = ""
     starts: Starts = ""
+    roughness: Roughness = ""
 
 
 def read(r: Reader, row: Enclosure) -> model.Enclosure:
@@ -60,7 +61,14 @@ def read(r: Reader, row: Enclosure) -> model.Enclosure:
             starts=solids.starts(r, row),
         )
     return model.Enclosure(
-        row.name, outer, inner, shell, *fluids.fluid(r, row), _sides(r, row, wall), solids.starts(r, row)
+        row.name,
+        outer,
+        inner,
+        shell,
+        *fluids.fluid(r, row),
+        _sides(r, row, wall),
+        solids.starts(r, row),
+        roughness=solids.roughness(r, row),
     )
 
 

@@ -12,10 +12,10 @@ from ..project.reader import Reader
 from ..shapes import faces
 from ..shapes.geometry import Mesh
 from ..shapes.touching import meshed, touching
-from . import contact, walls
+from . import contact, solids, walls
 from .blanking_plate import quiet
 from .body import BodyRow, raw_form
-from .cells import SIDES
+from .cells import SIDES, Roughness
 
 #: what a part of the cell "which" may begin with, and what it means
 WORDS = {
@@ -32,7 +32,7 @@ WORDS = {
 
 class FaceGroup(Row):
     """Faces of an imported solid, chosen by what they are, so that they are found again after a change; with a thermal
-    condition or a resistance of their own."""
+    condition, a resistance or a roughness of their own."""
 
     kind: Literal["faces"] = "faces"
     of: Annotated[Text, Cell("of", SHAPE, "the imported solid", refers=("body",), columns=("material",))] = ""
@@ -58,6 +58,7 @@ class FaceGroup(Row):
     resistance: Annotated[
         Text, Cell("resistance", LOAD, "of a layer on them: 2e-5 m2 K/W, or 0.1 mm, 1.5 W/m/K; empty: none")
     ] = ""
+    roughness: Roughness = ""
 
 
 def chosen(r: Reader, row: FaceGroup) -> tuple[BodyRow, Mesh, set[int]] | None:
@@ -133,7 +134,7 @@ def read(r: Reader, row: FaceGroup) -> model.FaceGroup | None:
     if condition is not None and (condition.kind in ("symmetry", "periodic") or condition.slides):
         r.note(row, "condition", f"“{row.condition}” is for whole sides.", "Write 500 W/m2, 60 degC or adiabatic.")
     layer = contact.area_resistance(r, row, "resistance") if row.text("resistance") else 0.0
-    return model.FaceGroup(row.name, found[0].name, tuple(sorted(found[2])), condition, layer)
+    return model.FaceGroup(row.name, found[0].name, tuple(sorted(found[2])), condition, layer, solids.roughness(r, row))
 
 
 register(FaceGroup, "Faces", read=read)

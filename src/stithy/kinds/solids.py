@@ -128,6 +128,11 @@ def starts(r: Reader, row) -> float | None:
     return r.value(row, "starts", "temperature", 293.15, above=50.0) if row.text("starts") else None
 
 
+def roughness(r: Reader, row: Row) -> float:
+    """Sand-grain roughness (m) of a row's surface; 0 where it is smooth, or has no such cell."""
+    return r.value(row, "roughness", "length", 0.0, least=0.0) if row.text("roughness") else 0.0
+
+
 def _made_of_something(r: Reader, row: Row) -> Row:
     """The row, or one of aluminium after a note where a heat load is released in nothing."""
     if row.text("material") or row.text("power") in ("", "0 W", "0"):
@@ -173,6 +178,7 @@ def boxed(r: Reader, row, boxes: tuple[Box, ...] = (), conductivity=None, **more
         table=table,
         starts=starts(r, row),
         rank=rank(r, row),
+        roughness=roughness(r, row),
         **more,
     )
 
@@ -200,6 +206,7 @@ def formed(r: Reader, row, form: Form) -> Solid | Passage:
         table=table,
         starts=starts(r, row),
         rank=rank(r, row),
+        roughness=roughness(r, row),
     )
 
 

@@ -10,7 +10,7 @@ from ..project.reader import Reader
 from ..shapes.geometry import Path
 from ..shapes.solids import fits
 from . import outlines, solids
-from .cells import CellsAcross, Diameter, Fill, Order, Power, Profile, Starts
+from .cells import CellsAcross, Diameter, Fill, Order, Power, Profile, Roughness, Starts
 from .place import middle_of
 
 
@@ -30,6 +30,7 @@ class Tube(Row):
     profile: Profile = ""
     starts: Starts = ""
     order: Order = ""
+    roughness: Roughness = ""
     cells: CellsAcross = "8"
 
 

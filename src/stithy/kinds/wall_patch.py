@@ -7,8 +7,8 @@ from typing import Annotated, Literal
 from .. import model
 from ..project.kind import LOAD, Cell, Row, Text, register
 from ..project.reader import Reader
-from . import openings, walls
-from .cells import InWallOf, Side, WallCorner, WallSize
+from . import openings, solids, walls
+from .cells import InWallOf, Roughness, Side, WallCorner, WallSize
 from .place import in_wall
 
 
@@ -24,6 +24,7 @@ class WallPatch(Row):
         Text,
         Cell("condition", LOAD, "adiabatic, 60 degC, 500 W/m2, 8 W/m2/K, or 8 W/m2/K to 40 degC", columns=("flow",)),
     ] = "adiabatic"
+    roughness: Roughness = ""
 
 
 def read(r: Reader, row: WallPatch) -> model.WallPatch:
@@ -32,7 +33,7 @@ def read(r: Reader, row: WallPatch) -> model.WallPatch:
     condition = walls.condition(r, row, "condition", row.condition)
     if condition.kind in ("symmetry", "periodic") or condition.slides:
         r.note(row, "condition", f"“{row.condition}” is for whole sides.", "Write it in the sides of the enclosure.")
-    return model.WallPatch(row.name, *place, condition)
+    return model.WallPatch(row.name, *place, condition, solids.roughness(r, row))
 
 
 register(WallPatch, "Wall patches", read=read, place=in_wall)

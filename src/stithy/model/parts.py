@@ -16,7 +16,8 @@ class Solid:
     ``fixed`` (K) holds its temperature; ``profile`` is (time s, share of the power); ``junction`` makes it a
     two-resistor component: (junction to case K/W, junction to board K/W, case side); ``form`` its true shape when it is
     no box; ``table`` rows of temperature (K) and conductivity over that at the first row; ``starts`` (K) its
-    temperature at the start; ``rank``: where solids overlap the one of higher rank is there, of equals the smaller.
+    temperature at the start; ``rank``: where solids overlap the one of higher rank is there, of equals the smaller;
+    ``roughness`` (m) of its surface, as grains of sand.
     """
 
     name: str
@@ -35,6 +36,7 @@ class Solid:
     table: tuple[tuple[float, float], ...] | None = None
     starts: float | None = None
     rank: int = 0
+    roughness: float = 0.0
 
     @property
     def bounds(self) -> Box:
@@ -88,7 +90,7 @@ class WallCondition:
 @dataclass(frozen=True)
 class Enclosure:
     """Outer and inner box, the walls' solid (None when they have no thickness), the fluid inside, conditions by side;
-    ``starts`` K."""
+    ``starts`` K; ``roughness`` m."""
 
     name: str
     outer: Box
@@ -98,6 +100,7 @@ class Enclosure:
     fluid_name: str
     sides: dict[str, WallCondition]
     starts: float | None = None
+    roughness: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -129,6 +132,7 @@ class WallPatch:
     side: str
     rect: tuple[tuple[float, float], tuple[float, float]]
     condition: WallCondition
+    roughness: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -151,3 +155,4 @@ class FaceGroup:
     faces: tuple[int, ...]
     condition: WallCondition | None = None
     resistance: float = 0.0
+    roughness: float = 0.0

@@ -174,6 +174,7 @@ class Case:
     fixed : temperature (K) of cells that are held, NaN elsewhere. pressure : absolute, Pa.
     start : temperature (K) at the start of a run; None: the reference.
     given : domain side -> (cells (m, 3), flux W/m2) of its faces with a given heat flux, which ``heat`` holds already.
+    rough : sand-grain roughness (m) of the walls beside cells, as of :func:`setup.rough.roughness`; None: all smooth.
     tables : (mask of solid cells, rows of temperature K and conductivity over that in ``conductivity``).
     """
 
@@ -204,6 +205,7 @@ class Case:
     start: np.ndarray | None = None
     tables: list[tuple[np.ndarray, np.ndarray]] = field(default_factory=list)
     given: dict[str, list[tuple[np.ndarray, float]]] = field(default_factory=dict)
+    rough: np.ndarray | None = None
     space: np.ndarray = field(init=False)
     spaces: int = field(init=False)
 

@@ -17,6 +17,7 @@ from .drive import drive, shrinking
 from .materials import fill
 from .openings import openings
 from .planes import fan_faces, screen_faces
+from .rough import roughness
 from .walls import conditions, walled
 
 
@@ -73,6 +74,7 @@ def assemble(model: Model) -> tuple[Prepared, list[Problem]]:
         pressure=model.surroundings.pressure,
         start=filling.start if (filling.start != model.ambient).any() else None,
         tables=filling.tables,
+        rough=roughness(model, built),
     )
     case.openings = openings(model, case, built, found)
     case.fans = [fan_faces(case, fan, found) for fan in model.fans]
