@@ -435,3 +435,36 @@ def test_pressures_fans_and_swirl_on_an_oblique_plate(tmp_path, kind):
 def mm(point) -> str:
     """A place (m) as a cell."""
     return ", ".join(f"{1e3 * x:.5g}" for x in point) + " mm"
+
+
+def rounded_bodies() -> list[tuple]:
+    """Bodies with rounded rims, and the diameters (mm) of their openings."""
+
+    def rims(c, length):
+        return (abs(c[0] - 60) < 0.1 and 30 < length < 45) or (abs(c[2] - 30) < 0.1 and 20 < length < 30)
+
+    bores = s.round_bar((45, 20, 15), (1, 0, 0), 6, 20), s.round_bar((30, 20, 20), (0, 0, 1), 4, 20)
+    case = s.cut(s.box((0, 0, 0), (60, 40, 30)), s.box((3, 3, 3), (54, 34, 24)), *bores)
+    pebble = s.filleted(s.box((0, 0, 0), (60, 40, 30)), 3.0, lambda c, length: True)
+    pebble = s.cut(pebble, s.box((8, 8, 8), (44, 24, 14)), *bores)
+    nut = s.cut(s.box((0, 0, 0), (40, 30, 20)), s.round_bar((20, 15, -1), (0, 0, 1), 5, 30))
+    return [
+        (s.filleted(case, 1.0, rims), [8, 12]),
+        (s.filleted(pebble, 1.0, rims), [8, 12]),
+        (s.filleted(nut, 2.0, lambda c, length: True), [10, 10]),
+        (s.filleted(s.box((0, 0, 0), (40, 30, 20)), 2.0, lambda c, length: True), []),
+    ]
+
+
+@pytest.mark.parametrize("angle", [0.1, 0.3, 0.6])
+def test_rounded_rims_of_files_without_faces(tmp_path, angle):
+    """Triangles all of whose edges are rounded know of no faces: their mouths are found all the same, whatever the
+    steps of their arcs, and none where there is none."""
+    for m, (body, wanted) in enumerate(rounded_bodies()):
+        place = tmp_path / f"{m}"
+        place.mkdir()
+        s.write_stl(place / "body.stl", body, angle)
+        files.save(AIR, place)
+        assert cli.main(["import", str(place / "body.stl"), str(place), "--around"]) == 0
+        found = [r for f in api.open_project(place).openings() for r in f.rims]
+        assert sorted(2e3 * (r.area / np.pi) ** 0.5 for r in found) == pytest.approx(wanted, rel=0.02)

@@ -165,3 +165,13 @@ ENDSEC;"""
     start, end = text.index("HEADER;"), text.index("ENDSEC;") + len("ENDSEC;")
     path.write_text(text[:start] + head + text[end:])
     return path
+
+
+def write_stl(path: Path, shape, angle: float = 0.3) -> Path:
+    """Write a solid as triangles that know of no faces, its arcs in steps of ``angle`` (radians)."""
+    from OCP.BRepMesh import BRepMesh_IncrementalMesh
+    from OCP.StlAPI import StlAPI_Writer
+
+    BRepMesh_IncrementalMesh(shape, 1.0, False, angle, False)
+    StlAPI_Writer().Write(shape, str(path))
+    return path

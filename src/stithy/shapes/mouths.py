@@ -17,6 +17,10 @@ from .geometry import Form, Path, Round, Triangles
 SHARP = 0.4
 #: part of a rim's direction that its surface must follow inwards (1: all)
 INWARD = 0.3
+#: radians between two triangles up to which they lie in one plane
+FLAT = 0.02
+#: root of a solid's surface over the radius of its roundings, at least
+ROUNDED = 5.0
 #: corners of a rim of a body that is round by itself
 CORNERS = 48
 
@@ -166,13 +170,14 @@ def _of_triangles(form: Triangles) -> list[Mouth]:
     edge, first, second, angle, length = edges.corners, edges.first, edges.second, edges.angle, edges.length
     face = _faces(form, len(triangles), first, second, angle)
     bulges = _bulging(face, first, second, angle, length)
+    if int(face.max(initial=0)) == int(_smooth(len(triangles), first, second, angle).max(initial=0)):
+        # faces end at sharp edges only: its file may have had none
+        face, bulges = _parted(face, bulges, edges, 0.5 * np.linalg.norm(_across(points, triangles), axis=1))
     apart = face[first] != face[second]
     soft = apart & (bulges[face[first]] != bulges[face[second]]) & (angle > -SHARP)
     rim = (apart & (angle > SHARP)) | soft
     of = _joined(len(triangles), first[~rim], second[~rim])
-    normal = np.cross(
-        points[triangles[:, 1]] - points[triangles[:, 0]], points[triangles[:, 2]] - points[triangles[:, 0]]
-    )
+    normal = _across(points, triangles)
     normal /= np.maximum(np.linalg.norm(normal, axis=1), 1e-300)[:, None]
     here = np.flatnonzero(rim)
     owner = np.concatenate([first[here], second[here]])
@@ -221,11 +226,54 @@ def _edges(points, triangles):
 def _faces(form, count: int, first, second, angle) -> np.ndarray:
     """A number for the face of every triangle: the file's, else what runs on smoothly."""
     told = np.asarray(getattr(form, "faces", ()))
-    return (
-        told.astype(np.int64)
-        if len(told) == count
-        else _joined(count, *(x[np.abs(angle) < SHARP] for x in (first, second)))
-    )
+    return told.astype(np.int64) if len(told) == count else _smooth(count, first, second, angle)
+
+
+def _smooth(count: int, first, second, angle) -> np.ndarray:
+    """The connected set of triangles without sharp edges that each of ``count`` belongs to."""
+    return _joined(count, *(x[np.abs(angle) < SHARP] for x in (first, second)))
+
+
+def _across(points: np.ndarray, triangles: np.ndarray) -> np.ndarray:
+    """Normals (n, 3) of triangles, twice their area (m2) long."""
+    a, b, c = points[triangles].transpose(1, 0, 2)
+    return np.cross(b - a, c - a)
+
+
+def _parted(face, bulges, edges: Edges, area) -> tuple[np.ndarray, np.ndarray]:
+    """Faces, and whether they are curved outwards, where a face holds flats, roundings and bores all in one (a file
+    without faces, whose edges are all rounded) is parted into these.
+
+    Cut along all edges that are convex, a rounding falls into strips, what it runs into stays whole. A strip bends more
+    outwards, by the angles along its rim, than inwards, and with a radius that is small beside the solid.
+    """
+    first, second, angle, length = edges.first, edges.second, edges.angle, edges.length
+    inside = face[first] == face[second]
+    n = int(face.max(initial=0)) + 1
+    turns = [
+        np.bincount(face[first][on], np.abs(angle)[on], n) for on in (inside & (angle > FLAT), inside & (angle < -FLAT))
+    ]
+    flat = np.ones(
+        len(area), bool
+    )  # triangles beside which nothing bends inwards: they lie in a plane, or on a rounding
+    for side in (first, second):
+        flat[side[inside & (angle < -FLAT)]] = False
+    plain = np.bincount(face, area * flat, n) > 0.02 * np.bincount(face, area, n)
+    mixed = (turns[0] > 1.0) & (turns[1] > 1.0) & plain
+    if not mixed.any():
+        return face, bulges
+    on = inside & mixed[face[first]]
+    held = on & (angle <= FLAT)
+    piece = _joined(len(area), first[held], second[held])
+    m = int(piece.max()) + 1
+    whole = np.bincount(piece, area, m)
+    inward = np.bincount(piece[first][held], (np.maximum(-angle, 0.0) * length)[held], m)
+    convex = on & (angle > FLAT)
+    outward = 0.5 * sum(np.bincount(piece[side][convex], (angle * length)[convex], m) for side in (first, second))
+    strip = (outward > inward) & (outward * np.sqrt(area.sum()) > ROUNDED * whole)
+    new = np.where(mixed[face], n + piece, face)
+    names, number = np.unique(new, return_inverse=True)
+    return number, np.where(names >= n, strip[np.maximum(names - n, 0)], bulges[np.minimum(names, n - 1)])
 
 
 def _bulging(face, first, second, angle, length) -> np.ndarray:
