@@ -182,6 +182,36 @@ def housing() -> None:
     m.finish("Draught")
 
 
+def relay_box() -> None:
+    """A sealed box in its own outside air: wind down its fins, or none. Both airs are found."""
+    m = Making("Relay box", jobs.relay_box(), ambient="40 degC", gravity="0, 0, -9.81 m/s2")
+    space = next(r.name for r in m.project.document.rows if r.kind == "enclosure")
+    m.set(space, at="-50, -72, -80 mm", size="220, 170, 340 mm", outside="adiabatic")
+    for part in ("Case", "Lid", "Pillars"):
+        m.set(part, material="cast aluminium")
+    whole = {"on": space, "at": "-50, -72 mm", "size": "220, 170 mm"}
+    m.add(
+        kinds.Opening(name="Above", side="z+", flow="4 m/s", **whole),
+        kinds.Opening(name="Below", side="z-", flow="0 Pa", **whole),
+        kinds.Block(name="Board", at="10, 14, 10 mm", size="100, 1.6, 140 mm", material="FR4 laminate"),
+        kinds.Component(name="Relay driver", at="24, 15.6, 96 mm", size="30, 8, 24 mm", power="2 W", limit="80 degC"),
+        kinds.Component(name="Power stage", at="60, 15.6, 40 mm", size="36, 12, 40 mm", power="2.5 W", limit="80 degC"),
+        kinds.Component(name="Radio", at="24, 15.6, 30 mm", size="24, 4, 24 mm", power="0.8 W", limit="80 degC"),
+    )
+    m.fill("Board", "air", "Air inside")
+    m.add(
+        kinds.Section(name="Section", across="x", at="78 mm"),
+        kinds.Surface(name="Surfaces"),
+        kinds.Streamlines(name="Streamlines", shown="off"),
+        kinds.WatchRow(name="Air inside, mean", of="Air inside", measure="volume mean"),
+        kinds.WatchRow(name="Case, mean", of="Case", measure="mean"),
+    )
+    m.layout("Still air")
+    m.set("Above", "Still air", True, flow="ambient")
+    m.set("Below", "Still air", True, flow="ambient")
+    m.finish("Wind down the fins")
+
+
 if __name__ == "__main__":
-    for make in (exhaust_heater, manifold, duct, housing):
+    for make in (exhaust_heater, manifold, duct, housing, relay_box):
         make()

@@ -100,3 +100,11 @@ def housing() -> dict:
     lid = s.cut(s.box((0, 0, 50.05), (120, 80, 4)), s.round_bar((60, 40, 49), (0, 0, 1), 16, 8))
     block = s.box((20, 50, 4), (20, 16, 12))
     return {"Housing": case, "Lid": lid, "Block": block, "Block again": s.box((20, 50, 4), (20, 16, 12))}
+
+
+def relay_box() -> dict:
+    """A sealed box for a mast: fins down its back, a lid in front, four pillars inside that carry a board."""
+    case = s.cut(s.box((0, 0, 0), (120, 42, 160)), s.box((4, 5, 4), (112, 38, 152)))
+    fins = [s.box((4 + 13.75 * i, -22, 0), (2, 22, 160)) for i in range(9)]
+    pillars = [s.round_bar((x, 5, z), (0, 1, 0), 4, 9) for x in (16, 104) for z in (16, 144)]
+    return {"Case": s.joined(case, *fins), "Lid": s.box((0, 42, 0), (120, 3, 160)), "Pillars": s.joined(*pillars)}
