@@ -13,6 +13,7 @@ from PyQt6.QtWidgets import QApplication
 
 from stithy import api, cli
 from stithy import kinds as d
+from stithy.kinds.fit import around
 from stithy.kinds.watch import WatchRow
 from stithy.model.drawn import References
 from stithy.project import edits, files
@@ -339,3 +340,34 @@ def test_a_run_is_filmed_from_the_command_line(tmp_path, capsys):
     first, last = (np.asarray(Image.open(p)).astype(int) for p in (pictures[0], pictures[-1]))
     assert np.abs(first - last)[:560].max() > 30  # it warms up (the note stands below)
     assert api.open_project(tmp_path / "p").current("One").summary["time"] == pytest.approx(60.0)
+
+
+def test_a_heavy_scene_is_turned_lightly(open_, pump, tmp_path):
+    """From the press of the mouse to its release a body of 80 000 triangles stands as few, in the same colour; then it
+    is itself again."""
+    import trimesh
+
+    trimesh.creation.icosphere(6, 20.0).export(tmp_path / "ball.stl")
+    files.save(d.Document(name="Ball", rows=(d.GridRow(name="Grid", detail="quick"),)), tmp_path / "p")
+    project = api.open_project(tmp_path / "p")
+    project.take_in(tmp_path / "ball.stl")
+    project.document = around(project.document, "First layout").apply(project.document)
+    files.save(project.document, project.folder)
+    window = open_(tmp_path / "p")
+    window.session.choose_stage("Shape")
+    bench = window.bench
+    pump(lambda: bool(bench.stand_in.made), 30)
+    assert sum(m.n_cells for m in bench.stand_in.made) <= 30_000
+    view, middle = bench.view, bench.view.rect().center()
+    pump(lambda: not window.drawing(), 30)
+    QTest.mousePress(view, Qt.MouseButton.LeftButton, pos=middle)
+    assert bench.stand_in._shown
+    QTest.mouseMove(view, middle + QPoint(30, 0))
+    meanwhile = np.asarray(view.screenshot(return_img=True)).astype(int)
+    QTest.mouseRelease(view, Qt.MouseButton.LeftButton, pos=middle + QPoint(30, 0))
+    assert not bench.stand_in._shown
+    pump(rest=1.0)
+    after = picture(window)
+    assert sum(x.GetMapper().GetInput().GetNumberOfPolys() for x in bench.stand_in._surfaces()) == 81920
+    ball = meanwhile[meanwhile.shape[0] // 2, meanwhile.shape[1] // 2, :3]
+    assert np.abs(ball - after[after.shape[0] // 2, after.shape[1] // 2, :3].astype(int)).max() < 25

@@ -20,6 +20,7 @@ from .picking import Picking
 from .scale import Scales
 from .session import Session
 from .smoothing import Smoothing
+from .stand_in import StandIn
 from .time_bar import TimeBar
 from .view_bar import ViewBar
 from .view_items import ITEMS, DrawnItem
@@ -64,6 +65,7 @@ class Bench(QWidget):
         self._timer = QTimer(self, singleShot=True, interval=15)
         self._timer.timeout.connect(self._begin)
         self.smoothing = Smoothing(self.view, self.busy)
+        self.stand_in = StandIn(self.view)
         style = self.view.iren.interactor.GetInteractorStyle()
         style.AddObserver("StartInteractionEvent", self._moved)
         style.AddObserver("EndInteractionEvent", self._turned)
@@ -247,6 +249,7 @@ class Bench(QWidget):
         self.view.renderer.ResetCameraClippingRange()  # what was drawn before may have stood elsewhere
         self.view.setUpdatesEnabled(True)  # which draws it
         self.smoothing.soon()
+        self.stand_in.later.start()
         if self.partner is not None and self.partner.isVisible():  # one camera: what one sees has changed for both
             self.partner.view.render()
 
@@ -425,5 +428,6 @@ class Bench(QWidget):
         self._timer.stop()
         self._marks.stop()
         self.smoothing.end()
+        self.stand_in.shut()
         self._pieces = None
         self.view.close()

@@ -70,6 +70,8 @@ class Painter:
 
     def add(self, mesh, name: str = "", clip: bool = False, **how):
         """Show a mesh, as the picture of row ``name``; ``clip``: not what is cut away before sections."""
+        if not mesh.n_points:  # a ball has no edges
+            return None
         solid = how.pop("opacity", 1.0)
         actor = self.view.add_mesh(mesh, render=False, reset_camera=False, **how)
         actor.prop.opacity = solid  # with a colour table of its own, what is given at once is not heeded
