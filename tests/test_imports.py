@@ -350,3 +350,26 @@ def test_flow_through_an_imported_bend(tmp_path):
     ]
     assert ends[1]["In"]["pressure"] == pytest.approx(ends[0]["In"]["pressure"], rel=0.02)
     assert ends[1]["Out"]["mass_flow"] == pytest.approx(-ends[1]["In"]["mass_flow"], rel=1e-6)
+
+
+@pytest.mark.parametrize("ball", [True, False])
+def test_loose_triangles_by_the_thousand(tmp_path, capsys, ball):
+    """What is sound among them is kept; where nothing is, that is said."""
+    import trimesh
+
+    rng = np.random.default_rng(3)
+    crumbs = rng.uniform(0, 100, (6000, 1, 3)) + rng.uniform(0, 1, (6000, 3, 3))
+    solid = trimesh.creation.icosphere(2, 20.0).triangles if ball else np.zeros((0, 3, 3))
+    corners = np.concatenate([crumbs, solid]).reshape(-1, 3)
+    mesh = trimesh.Trimesh(corners, np.arange(len(corners)).reshape(-1, 3), process=False)
+    mesh.export(tmp_path / "crumbs.stl")
+    files.save(EMPTY, tmp_path)
+    code = cli.main(["import", str(tmp_path / "crumbs.stl"), str(tmp_path), "--json"])
+    said = capsys.readouterr()
+    if ball:
+        (body,) = json.loads(said.out)["bodies"]
+        assert (code, body["triangles"]) == (0, len(solid))
+    else:
+        assert code == 2
+        assert "6000 loose triangles and no solid" in said.err
+        assert files.read(tmp_path) == EMPTY

@@ -15,6 +15,8 @@ from .weld import weld
 UNITS = {"mm": 1e-3, "cm": 1e-2, "m": 1.0, "in": 0.0254}
 #: radians between triangles of one face
 SMOOTH = 0.35
+#: pieces of one file that are taken for bodies
+MOST_PIECES = 5000
 
 
 def read_triangles(path: Path, unit: str, tell: Callable[[str, float], None]) -> list[Body]:
@@ -34,6 +36,7 @@ def read_triangles(path: Path, unit: str, tell: Callable[[str, float], None]) ->
     for m, (name, mesh) in enumerate(meshes):
         tell(f"Body {m + 1} of {len(meshes)}", 0.2 + 0.8 * m / len(meshes))
         mesh.merge_vertices()
+        mesh = _without_crumbs(path, mesh, tell)
         for part in mesh.split(only_watertight=False, repair=False) if len(mesh.faces) < 2_000_000 else [mesh]:
             points, triangles, _ = weld(
                 np.asarray(part.vertices) * UNITS[unit], np.asarray(part.faces), np.zeros(len(part.faces), int)
@@ -50,6 +53,31 @@ def read_triangles(path: Path, unit: str, tell: Callable[[str, float], None]) ->
                     )
                 )
     return out
+
+
+def _without_crumbs(path: Path, mesh, tell: Callable[[str, float], None]):
+    """The mesh without loose triangles, where it falls into more than :data:`MOST_PIECES` pieces. Raises FileProblem
+    where it does so all the same."""
+    from scipy.sparse import coo_matrix
+    from scipy.sparse.csgraph import connected_components
+
+    corners = np.asarray(mesh.faces)
+    one, other = corners[:, [0, 1]].ravel(), corners[:, [1, 2]].ravel()
+    n = len(mesh.vertices)
+    label = connected_components(coo_matrix((np.ones(len(one), np.int8), (one, other)), (n, n)), directed=False)[1]
+    of = label[corners[:, 0]]
+    size = np.bincount(of)
+    if (size > 0).sum() <= MOST_PIECES:
+        return mesh
+    loose = size[of] < 4
+    pieces = int((size >= 4).sum())
+    if not 0 < pieces <= MOST_PIECES:
+        what = f"falls into {pieces} pieces" if pieces else f"holds {int(loose.sum())} loose triangles and no solid"
+        raise FileProblem(f"{path}: {what}. Weld its corners, or export the surface of the solids again.")
+    tell(f"{int(loose.sum())} loose triangles are left out", 0.2)
+    mesh.update_faces(~loose)
+    mesh.remove_unreferenced_vertices()
+    return mesh
 
 
 def _placed(scene):
