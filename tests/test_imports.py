@@ -306,6 +306,7 @@ def test_a_changed_file_is_read_again(taken, sample, tmp_path):
     s.write_step(changed, {"Block": s.box((0, 0, 0), (50, 30, 20)), "Foot": s.box((0, 0, -5), (50, 30, 5))})
     came = take_in(changed, tmp_path / "p", document, "First layout")
     assert (came.kept, came.new, came.gone) == (("Core",), ("Foot",), ("Pin", "Pin 2"))
+    assert came.doubtful == ("Core (+38 % volume)",)  # and no bore any more
     after = came.edit.apply(document)
     core = next(r for r in after.rows if r.name == "Core")
     assert (core.power, core.material, core.move) == ("3 W", "copper", "0, 0, 1 mm")
@@ -315,6 +316,11 @@ def test_a_changed_file_is_read_again(taken, sample, tmp_path):
     assert facets.volume(shapes["Pin"]) == pytest.approx(np.pi * 36 * 20 * 1e-9, rel=1.5e-3)
     again = take_in(changed, tmp_path / "p", after, "First layout")
     assert not again.kept
+    s.write_step(changed, {"Block": s.box((0, 0, 0), (50, 30, 20)), "Sole": s.box((0, 0, -5), (50, 30, 5))})
+    renamed = take_in(changed, tmp_path / "p", after, "First layout")
+    assert (renamed.kept, renamed.new) == (("Core", "Foot"), ())
+    assert renamed.doubtful == ("Foot (“Sole” in the file now)",)
+    assert next(r for r in renamed.edit.apply(after).rows if r.name == "Foot").solid == "Sole"
 
 
 def test_flow_through_an_imported_bend(tmp_path):

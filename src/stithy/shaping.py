@@ -79,7 +79,8 @@ def take(a) -> int:
         for b in came.bodies
     ]
     if a.json:
-        print(json.dumps({"bodies": rows, "kept": came.kept, "new": came.new, "gone": came.gone}, indent=1))
+        told = {"kept": came.kept, "new": came.new, "gone": came.gone, "doubtful": came.doubtful}
+        print(json.dumps({"bodies": rows, **told}, indent=1))
     else:
         print(came.told)
         show_table(

@@ -12,11 +12,15 @@ from dataclasses import dataclass
 from multiprocessing.connection import Connection
 from pathlib import Path
 
+import numpy as np
+
 from ..errors import FileProblem, StithyError
 from ..kinds.body import BodyRow
 from ..project import assets, edits
 from ..project.assets import Body
 from ..project.document import Document
+from ..shapes import facets
+from ..shapes.geometry import Mesh
 from .step import read_step
 from .triangles import UNITS, read_triangles
 
@@ -133,17 +137,22 @@ def serve(conn, path: str, unit: str) -> None:
         conn.send(f"{path}: cannot be taken in ({type(error).__name__}: {error}). Export it again, or in parts.")
 
 
+#: part of its volume, or of its size, by which a solid of the same name is doubtful
+OTHER = 0.2
+
+
 @dataclass(frozen=True)
 class Taken:
     """What an import came to: the ``edit`` that brings it into the document, the ``bodies`` of the file, and names of
     rows: ``kept`` from an earlier reading of a file of this name, ``new`` ones, and those whose solid is ``gone`` (they
-    keep the shape they had)."""
+    keep the shape they had); ``doubtful``: what is to be looked at of those kept, in words."""
 
     edit: edits.Edit
     bodies: tuple[Body, ...]
     kept: tuple[str, ...]
     new: tuple[str, ...]
     gone: tuple[str, ...]
+    doubtful: tuple[str, ...] = ()
 
     @property
     def told(self) -> str:
@@ -157,6 +166,8 @@ class Taken:
             said += f", {len(self.kept)} kept with their material, place and load"
         if self.gone:
             said += f", gone from the file: {', '.join(self.gone[:6])}{' …' if len(self.gone) > 6 else ''}"
+        if self.doubtful:
+            said += f"; look at {'; '.join(self.doubtful[:4])}{' …' if len(self.doubtful) > 4 else ''}"
         return said
 
 
@@ -188,14 +199,53 @@ def taken(path: Path, bodies: list[Body], project: Path, document: Document, lay
     rows = [
         r for r in document.rows if r.kind == "body" and before.fullmatch(r.text("file")) and r.text("file") != name
     ]
-    known, found = {r.text("solid") for r in rows}, {b.name for b in bodies}
-    kept, gone = ([r.name for r in rows if (r.text("solid") in found) is here] for here in (True, False))
+    known, found = {r.text("solid") for r in rows}, {b.name: b for b in bodies}
+    kept = [r.name for r in rows if r.text("solid") in found]
     todo, new = [edits.set_cell(layout, row, "file", name) for row in kept], []
-    for body in (b for b in bodies if b.name not in known):
+    renamed, doubtful = _compared(rows, found)
+    for row, solid in renamed.items():
+        todo += [edits.set_cell(layout, row, "file", name), edits.set_cell(layout, row, "solid", solid)]
+    kept += list(renamed)
+    gone = [r.name for r in rows if r.name not in kept]
+    for body in (b for b in bodies if b.name not in known and b.name not in renamed.values()):
         wanted = edits.free_name(document, body.name)
         while wanted in new:
             wanted += " copy"
         new.append(wanted)
         todo.append(edits.add_row(layout, BodyRow(name=wanted, file=name, solid=body.name)))
     edit = edits.many(f"{'read again' if rows else 'import'} {path.name}", todo)
-    return Taken(edit, tuple(bodies), tuple(kept), tuple(new), tuple(gone))
+    return Taken(edit, tuple(bodies), tuple(kept), tuple(new), tuple(gone), tuple(doubtful))
+
+
+def _compared(rows: list, found: dict[str, Body]) -> tuple[dict[str, str], list[str]]:
+    """Rows whose solid is no more in the file, but one of the same shape in the same place by another name (row ->
+    solid); and, in words, what is doubtful: these, and solids of the same name that are far from what they were."""
+    renamed: dict[str, str] = {}
+    doubtful = []
+    for row in rows:
+        old = (assets.bodies(row.text("file")) or {}).get(row.text("solid"))
+        if old is None:
+            continue
+        was = _signature(old)
+        new = found.get(row.text("solid"))
+        if new is not None:
+            now = _signature(new)
+            size = abs(now[0] / was[0] - 1) if was[0] else 0.0
+            apart = float(np.abs(now[1:4] - was[1:4]).max() / max(was[4:].max(), 1e-12))
+            if size > OTHER or apart > OTHER:
+                what = f"{100 * (now[0] / was[0] - 1):+.0f} % volume" if size > OTHER else "another place"
+                doubtful.append(f"{row.name} ({what})")
+            continue
+        for name, body in found.items():
+            if name not in renamed.values() and np.allclose(_signature(body), was, rtol=1e-3, atol=1e-7):
+                renamed[row.name] = name
+                doubtful.append(f"{row.name} (“{name}” in the file now)")
+                break
+    return renamed, doubtful
+
+
+def _signature(body: Body) -> np.ndarray:
+    """Volume (m3), middle and lengths (m) of a body."""
+    low, high = body.points.min(axis=0), body.points.max(axis=0)
+    volume = facets.volume(Mesh("", 0, body.points, body.triangles, body.faces))
+    return np.array([volume, *(0.5 * (low + high)), *(high - low)])
