@@ -15,10 +15,16 @@ from .board import Board
 from .component import Component
 from .plate_fin_sink import PlateFinSink
 from .pin_fin_sink import PinFinSink
+from .channel_plate import ChannelPlate
+from .tube_bank import TubeBank
+from .shell import Shell, TubeBundle
+from .ribs import Ribs
 from .block import Block
 from .cylinder import Cylinder
 from .outline import OutlineRow
 from .tube import Tube
+from .coil import Coil
+from .perforated_plate import PerforatedPlate
 from .triangulated import Triangulated
 from .bore import Bore
 from .body import BodyRow
@@ -57,6 +63,8 @@ __all__ = [
     "Board",
     "BodyRow",
     "Bore",
+    "ChannelPlate",
+    "Coil",
     "Component",
     "Contact",
     "Cylinder",
@@ -76,18 +84,23 @@ __all__ = [
     "Opening",
     "OutlineRow",
     "Parameter",
+    "PerforatedPlate",
     "PinFinSink",
     "PlateFinSink",
     "Pump",
+    "Ribs",
     "Row",
     "RunRow",
     "Screen",
     "Section",
+    "Shell",
     "Streamlines",
     "Surface",
     "Surroundings",
     "Triangulated",
     "Tube",
+    "TubeBank",
+    "TubeBundle",
     "Vectors",
     "Vent",
     "View",

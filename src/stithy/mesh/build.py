@@ -164,12 +164,23 @@ def _single_layers(model: Model, boxes) -> list[int]:
         if model.drive and model.drive.axis == a and decays(model):
             continue
         ends = [_end_box(model, e) for e in _in_walls(model) if a != "xyz".index(e.side[0])]
-        patched = any(x.side[0] == axis for x in model.patches)
+        patched = any(x.side[0] == axis for x in model.patches) or any(_varies(f, a) for f in _forms(model))
         if not patched and not any(_partial(b, space.inner, a) for b in ends + solids):
             out.append(a)
     if any(model.surroundings.gravity) and (space.fluid.beta or space.fluid.table) and len(out) > 1:
         out = [min(out, key=lambda a: space.inner[a][1] - space.inner[a][0])]
     return out
+
+
+def _varies(form, axis: int) -> bool:
+    """Whether a shape's section across an axis is not the same all along it."""
+    if isinstance(form, Triangles):
+        x = facets.corners(form)
+        normal = np.cross(x[:, 1] - x[:, 0], x[:, 2] - x[:, 0])
+        leans = np.abs(normal[:, axis]) > 1e-6 * np.linalg.norm(normal, axis=1)
+        ends = np.isin(np.round(x[leans, :, axis], 9), np.round(form.box[axis], 9))
+        return not bool(ends.all())
+    return getattr(form, "axis", -1) != axis
 
 
 def _forms(model: Model) -> list:
@@ -214,7 +225,7 @@ def _mesh_spacings(form: Mesh, solid, a: int, wish) -> tuple[set[float], list[Sp
         count = wish.gaps if up and down else wish.through(solid, box, a)
         count = 1 if up and down and high - low < wish.given.least_gap - SNAP else count
         out.append(Spacing(low, high, (high - low) / count))
-    for box, diameter in facets.rounds(form):
+    for box, diameter in form.rounds or facets.rounds(form):
         out.append(Spacing(*box[a], diameter / max(wish.gaps, 4)))
     return {p for p, _, _ in levels}, out
 

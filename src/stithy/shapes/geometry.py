@@ -114,6 +114,7 @@ class Mesh(Triangles):
 
     ``faces`` (m,) tells which face of the file's solid each triangle belongs to. ``sheet`` (m): it is no solid but a
     sheet of this thickness along its triangles (0: a solid).
+    ``rounds``: boxes around its round pieces and their diameters (m), where they are known (none: looked for).
     """
 
     content: str
@@ -122,6 +123,7 @@ class Mesh(Triangles):
     triangles: np.ndarray = field(default_factory=lambda: np.zeros((0, 3), int), compare=False, repr=False)
     faces: np.ndarray = field(default_factory=lambda: np.zeros(0, int), compare=False, repr=False)
     sheet: float = 0.0
+    rounds: tuple[tuple[Box, float], ...] = field(default=(), compare=False, repr=False)
 
 
 Form = Round | Outline | Path | Facets | Mesh

@@ -276,6 +276,12 @@ def _parted(face, bulges, edges: Edges, area) -> tuple[np.ndarray, np.ndarray]:
     return number, np.where(names >= n, strip[np.maximum(names - n, 0)], bulges[np.minimum(names, n - 1)])
 
 
+def faces_by_edges(points: np.ndarray, triangles: np.ndarray) -> np.ndarray:
+    """A number for every triangle: of the face it belongs to, which ends at sharp edges."""
+    _, first, second, angle, _ = _edges(points, triangles)
+    return _smooth(len(triangles), first, second, angle)
+
+
 def _bulging(face, first, second, angle, length) -> np.ndarray:
     """By face: whether it is curved outwards, as a rounded edge or the skin of a bar."""
     inside, n = face[first] == face[second], int(face.max(initial=0)) + 1
