@@ -11,10 +11,11 @@ import sys
 from pathlib import Path
 from typing import Any
 
-from . import api, jobs, reading, reading_rows, shaping
+from . import api, jobs, reading, reading_rows, shaping, starts
 from .errors import FileProblem, SetupError, SolveFailed, StithyError
 from .kinds import drawing
-from .project import log, units
+from .project import files, log, units
+from .project.kind import KINDS
 from .read.band import Bands
 from .terminal import complain, progress, show_table
 
@@ -57,7 +58,8 @@ def _parser() -> argparse.ArgumentParser:
 
     parser = argparse.ArgumentParser(prog="stithy", description="Conjugate heat transfer in electronics enclosures.")
     parser.add_argument("--version", action="version", version=f"stithy {__version__}")
-    sub = parser.add_subparsers(required=True, metavar="COMMAND")
+    parser.set_defaults(do=_open, project=None)  # without a command: the start page
+    sub = parser.add_subparsers(metavar="COMMAND")
 
     def command(name, do, help_, project=True):
         p = sub.add_parser(name, help=help_)
@@ -70,7 +72,11 @@ def _parser() -> argparse.ArgumentParser:
     parsers: dict[str, argparse.ArgumentParser] = {}
 
     p = command("open", _open, "open the window", project=False)
-    p.add_argument("project", nargs="?", help="project folder (a new project when left out)")
+    p.add_argument("project", nargs="?", help="project folder (the start page when left out)")
+    p = command("new", _new, "make a project from a model to start from", project=False)
+    p.add_argument("start", nargs="?", default="", help="which model")
+    p.add_argument("folder", nargs="?", default="", help="the new project's folder")
+    p.add_argument("--list", action="store_true", help="list all models to start from")
     p = command("demo", _demo, "open the window on a copy of the demonstration project", project=False)
     p.add_argument("job", nargs="?", default="", help=f"another job: {', '.join(jobs.names())}")
     p.add_argument("--folder", default="", help="where the copy is kept (~/Stithy/ and its name when left out)")
@@ -113,6 +119,21 @@ def _open(a) -> int:
     from .desk.app import run
 
     return run(Path(a.project) if a.project else None)
+
+
+def _new(a) -> int:
+    if a.list or not a.start:
+        show_table([["start", "what it is"], *([s.name, s.what] for s in starts.STARTS.values())], words=2)
+        return 0
+    document = starts.document(a.start)
+    if not a.folder:
+        raise FileProblem("Name the folder of the new project: stithy new START FOLDER.")
+    if files.project_file(a.folder).exists():
+        raise FileProblem(f"{a.folder}: there is a project already. Choose another folder.")
+    print(files.save(document, a.folder))
+    for row, key in starts.STARTS[a.start].first:
+        print(f"  fill in first: {row}: {KINDS[next(r.kind for r in document.rows if r.name == row)].cells[key].title}")
+    return 0
 
 
 def _demo(a) -> int:

@@ -39,8 +39,11 @@ def open_(tmp_path, pump, monkeypatch):
     from PyQt6.QtWidgets import QApplication
 
     from stithy.desk import app as desk_app
+    from stithy.project import recent
 
     QSettings.setPath(QSettings.Format.NativeFormat, QSettings.Scope.UserScope, str(tmp_path / "settings"))
+    monkeypatch.setattr(recent, "_file", lambda: tmp_path / "recent.json")
+    monkeypatch.setenv("HOME", str(tmp_path))
     windows = []
 
     def open_window(folder, **more):

@@ -12,13 +12,15 @@ os.environ.setdefault("QT_API", "pyqt6")
 from PyQt6.QtWidgets import QApplication, QMessageBox  # noqa: E402 - after the toolkit is named
 
 from .. import kinds as d  # noqa: E402
+from .. import starts  # noqa: E402
 from ..errors import StithyError  # noqa: E402
-from ..project import files, log  # noqa: E402
+from ..project import files, log, recent  # noqa: E402
 from . import look  # noqa: E402
 from .session import Session  # noqa: E402
-from .window import Window  # noqa: E402
+from .start_page import StartPage  # noqa: E402
 
 _windows: list = []
+_pages: list = []
 _kept: list = []
 
 
@@ -48,11 +50,18 @@ def new_document() -> d.Document:
     )
 
 
-def open_window(folder: Path | None, ask=None):
-    """A window on a project folder (None: a new project); offers work left unsaved. Raises FileProblem."""
+def open_window(folder: Path | None, ask=None, start: str = "", solids: str = ""):
+    """A window on a project folder (None: a new project, or a model to ``start`` from); offers work left unsaved, and
+    takes a file of ``solids`` in. Raises StithyError."""
     document, notes = (new_document(), []) if folder is None else files.read_telling(folder)
+    if start:
+        document = starts.document(start)
     session = Session(document, None if folder is None else files.project_file(folder).parent)
     session.brought_up[:0] = notes
+    if folder is not None:
+        recent.note(files.project_file(folder).parent)
+    if start:
+        session.first = starts.STARTS[start].first
     place = folder or files.scratch()
     kept = files.recoverable(place)
     if kept is not None and kept not in (document, session.document):
@@ -60,12 +69,24 @@ def open_window(folder: Path | None, ask=None):
             session.history.document = kept
         else:
             files.discard_autosave(place)
+    from .window import Window  # with all that draws in three dimensions: the start page does without
+
     window = Window(session, open_window)
     window.show()
     if session.brought_up:
         window.ledger.refuse("Brought up from an earlier version. " + " ".join(session.brought_up))
     _windows.append(window)
+    if solids:
+        window.importing.begin(solids)
     return window
+
+
+def open_page() -> StartPage:
+    """The page that the program begins with."""
+    page = StartPage(open_window)
+    page.show()
+    _pages[:] = [x for x in _pages if x.isVisible()] + [page]
+    return page
 
 
 def _ask_recover() -> bool:
@@ -98,7 +119,7 @@ def run(folder: Path | None) -> int:
     app = application()
     sys.excepthook = _last_resort
     try:
-        open_window(folder)
+        open_page() if folder is None else open_window(folder)
     except StithyError as error:
         print(error, file=sys.stderr)
         QMessageBox.warning(None, "Cannot open", str(error))

@@ -96,6 +96,12 @@ class Bench(QWidget):
         foot.addWidget(self.scales)
         whole.addLayout(foot)
 
+    def show_above(self, strip: QWidget) -> None:
+        """Put a strip over the picture."""
+        box = self.layout()
+        assert isinstance(box, QVBoxLayout)
+        box.insertWidget(1, strip)
+
     def _moved(self, *_):
         self._fits = None  # from now on the look is the user's
 

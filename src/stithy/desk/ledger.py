@@ -165,6 +165,14 @@ class Ledger(QWidget):
         row = self.model.row(index)
         return row, self.model.column(index).key_for(row) if row else None
 
+    def edit_cell(self, key: str) -> None:
+        """Begin to edit a cell of the selected row in the sheet."""
+        if self.sheet_model.row is not None and any(c.key == key for c in self.sheet_model.cells):
+            index = self.sheet_model.index_of(key)
+            self.sheet.scrollTo(index)
+            self.sheet.setCurrentIndex(index)
+            self.sheet.edit(index)
+
     def _sheet_key(self, index):
         cell = self.sheet_model.cell(index)
         return self.sheet_model.row, cell.key if cell else None

@@ -12,6 +12,7 @@ from ..kinds import closing
 from ..kinds.fit import around
 from ..project import edits, files
 from ..read import export
+from .start_page import StartPage
 
 #: what mends a file that was taken in in the wrong unit
 SCALES = {
@@ -24,6 +25,8 @@ SCALES = {
 class ProjectActions:
     """The part of the window that acts on the project; it has its ``session``, ``ledger``, ``bench`` and ``status``,
     and opens further windows by ``open_another``."""
+
+    start_page: StartPage | None = None
 
     def undo(self):
         """Take the last change back."""
@@ -87,8 +90,9 @@ class ProjectActions:
             return False
 
     def new_project(self):
-        """A new project in a window of its own."""
-        self.open_another(None)
+        """The page with models to start from."""
+        self.start_page = StartPage(self.open_another)
+        self.start_page.show()
 
     def open_project(self):
         """Choose a project folder and open it in a window of its own."""

@@ -14,7 +14,7 @@ from ..errors import StithyError
 from ..kinds import assembly, drawing
 from ..mesh.leak import Leak
 from ..mesh.openings import Found
-from ..project import assets, edits, files
+from ..project import assets, edits, files, recent
 from ..project.document import Document
 from ..project.edits import Edit, History
 from ..solution import store
@@ -75,6 +75,8 @@ class Session(Running):
         self.mouths: tuple[Found, ...] = ()
         #: the opening it leads through, where it is one that could be closed
         self.leak_opening: Found | None = None
+        #: cells (row, key) that are to be filled in first, of a model that was just started from
+        self.first: tuple[tuple[str, str], ...] = ()
         self.run_state = RunState()
         self._arriving: list | None = None
         self.events = SessionEvents()
@@ -342,6 +344,7 @@ class Session(Running):
         if target is None:
             raise files.FileProblem("The project has no folder yet. Choose one.")
         files.save(self.document, target)
+        recent.note(files.project_file(target).parent)
         rows = (*self.document.rows, *(r for x in self.document.layouts for r in x.add))
         named = {r.text(key) for key in ("file", "measured") for r in rows}
         assets.carry(sorted(named - {""}), files.project_file(target).parent)

@@ -23,6 +23,7 @@ from ..errors import StithyError
 from . import look
 from .bench import Bench
 from .finder import Finder
+from .first_bar import FirstBar
 from .importing import Importing
 from .ledger import Ledger
 from .margins import Margins
@@ -58,6 +59,9 @@ class Window(ProjectActions, PictureActions, QMainWindow):
         self._autosave.timeout.connect(self.keep)
         self._autosave.start()
         self._restore()
+        if session.first:
+            self.first = FirstBar(session, self.ledger.edit_cell)
+            self.bench.show_above(self.first)
         self._stage_changed()
         QTimer.singleShot(500, session.fetch_result)
 

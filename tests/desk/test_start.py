@@ -1,0 +1,145 @@
+"""The start page in a real window: recent projects, models to start from, jobs."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import pytest
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QLineEdit
+
+from stithy import jobs, starts
+from stithy.desk.start_page import StartPage
+from stithy.project import edits, files, recent
+
+from ..conftest import small
+
+#: the number that is read after a model was started, changed and run: a part's mean temperature
+READ = {
+    "enclosure": "Driver",
+    "sink-in-still-air": "Heater",
+    "sink-in-duct": "Heater",
+    "cold-plate": "Module 1",
+    "tube-in-shell": "Tube",
+    "finned-tube-bank": "Bank",
+    "pipe": "Pipe",
+    "channel-with-ribs": "Heater plate",
+    "tank": "Cell 1",
+}
+#: what is typed into the first two chips' cells
+TYPED = {
+    ("enclosure", "size"): "190, 130, 64 mm",
+    ("enclosure", "power"): "8 W",
+    ("pipe", "power"): "500 W",
+    ("cold-plate", "power"): "60 W",
+    ("cold-plate", "flow"): "3 l/min",
+    ("finned-tube-bank", "power"): "70 degC",
+    ("sink-in-still-air", "size"): "60, 28, 80 mm",
+}
+
+
+@pytest.fixture
+def page(open_, pump):
+    """The start page, whose windows are shut at the end."""
+    made = StartPage(open_)
+    made.resize(1280, 800)
+    made.show()
+    pump(rest=0.2)
+    yield made
+    made.close()
+
+
+def press(tile) -> None:
+    QTest.mouseClick(tile, Qt.MouseButton.LeftButton)
+
+
+@pytest.mark.parametrize("name", [n for n in starts.names() if n != "nothing"])
+def test_from_nothing_to_a_number(page, pump, tmp_path, name):
+    """A press on its picture opens a model; two chips lead to the cells to fill in first; it runs and gives a
+    number."""
+    press(page.tiles[name])
+    window = _latest()
+    s = window.session
+    assert not page.isVisible()
+    assert not s.problems()
+    for (row, key), chip in list(window.first.chips.items())[:2]:
+        QTest.mouseClick(chip, Qt.MouseButton.LeftButton)
+        pump(lambda: window.ledger.sheet.findChild(QLineEdit) is not None, 5)
+        assert s.selected == (row,)
+        editor = window.ledger.sheet.findChild(QLineEdit)
+        text = TYPED.get(
+            (name, key), editor.text().replace("2", "3", 1) if "2" in editor.text() else "7" + editor.text()
+        )
+        editor.selectAll()
+        QTest.keyClicks(editor, text)
+        QTest.keyClick(editor, Qt.Key.Key_Return)
+        pump(rest=0.1)
+        assert "✓" in chip.text(), window.ledger.note.text()
+    s.do(
+        edits.many(
+            "short",
+            [edits.set_cell(s.layout, "Grid", "detail", "quick"), edits.set_cell(s.layout, "Run", "iterations", "6")],
+        )
+    )
+    s.save(tmp_path / "p")
+    assert not s.problems()
+    window.run(fresh=True)
+    pump(lambda: s.run is None and s.result(s.layout) is not None, 90)
+    assert 290 < s.result(s.layout).summary["parts"][READ[name]]["mean"] < 500
+
+
+def _latest():
+    from stithy.desk import app
+
+    return app._windows[-1]
+
+
+def test_recent_projects_and_jobs(page, open_, pump, tmp_path):
+    """What was opened is listed with its worst margin; Delete takes it off; one that cannot be read says so; a job
+    opens as a copy; what is not there is told on the page."""
+    good, bad = tmp_path / "good", tmp_path / "bad"
+    files.save(small(), good)
+    from stithy import api
+
+    api.open_project(good).solve("One")
+    files.save(small(), bad)
+    for place in (good, bad):
+        recent.note(place)
+    (bad / "project.json").write_text("{")
+    again = StartPage(open_)
+    again.show()
+    pump(lambda: all(x.standing is not None or x.fault for x in again.recents), 20)
+    first, second = again.recents
+    assert "damaged" in first.fault
+    assert second.standing.worst is not None
+    assert second._lines()[1][0].endswith(second.standing.worst.bound.name)
+    first.setFocus()
+    QTest.keyClick(first, Qt.Key.Key_Delete)
+    pump(rest=0.1)
+    assert [x.folder for x in recent.recent()] == [good.resolve()]
+    QTest.keyClick(again.recents[0], Qt.Key.Key_Return)
+    pump(rest=0.2)
+    assert _latest().session.folder == good.resolve()
+    assert not again.isVisible()
+    page.start("teapot")
+    assert "There is no start" in page.said.text()
+    assert page.isVisible()
+    press(page.tiles["relay-box"])
+    assert (Path(_latest().session.folder) / "project.json").exists()
+    assert _latest().session.document.name == "Relay box"
+    assert set(jobs.names()) <= set(page.tiles)
+
+
+def test_a_new_project_begins_at_the_page(open_, pump):
+    """Ctrl+N in a window shows the page; nothing begins an empty project that says what to do."""
+    window = open_(None)
+    window.actions_["New project"].trigger()
+    pump(rest=0.2)
+    page = window.start_page
+    assert page.isVisible()
+    page.open_another = open_
+    tile = page.tiles["nothing"]
+    tile.setFocus()
+    QTest.keyClick(tile, Qt.Key.Key_Space)
+    assert {r.kind for r in _latest().session.document.rows if r.kind in ("enclosure", "grid")} == {"grid"}
