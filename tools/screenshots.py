@@ -90,6 +90,23 @@ def looked(live, panel) -> None:
         live(0.3)
 
 
+def start(live, _shot) -> None:
+    """The start page with recent projects: the demonstration and jobs."""
+    from stithy import jobs
+    from stithy.desk.app import open_page
+    from stithy.project import recent
+
+    place = Path(tempfile.mkdtemp())
+    recent._file = lambda: place / "recent.json"
+    for name in ("sea-water-manifold", "relay-box", "lamp-driver"):
+        recent.note(jobs.copy(name, str(place / name)))
+    page = open_page()
+    page.setGeometry(0, 0, 1280, 800)
+    live(6.0)
+    page.screen().grabWindow(page.winId()).save(str(ROOT / "docs/screenshots/start.png"))
+    page.close()
+
+
 def main() -> None:
     """Open a copy of the demonstration, go through the stages, and take their pictures."""
     from PyQt6.QtCore import QSettings
@@ -118,9 +135,9 @@ def main() -> None:
 
     live(1.0)
     session = window.session
-    every = ["shape", "load", "grid", "read", "isosurfaces", "lines", "weigh", "run", "solids", "exchanger"]
+    every = ["shape", "load", "grid", "read", "isosurfaces", "lines", "weigh", "run", "solids", "exchanger", "start"]
     wanted = sys.argv[1:] or every
-    for name, take in (("solids", solids), ("exchanger", exchanger)):
+    for name, take in (("solids", solids), ("exchanger", exchanger), ("start", start)):
         if name in wanted:
             take(live, shot)
     rows = {"shape": ("Driver sink",), "load": ("Surge stage",)}
@@ -129,7 +146,7 @@ def main() -> None:
         "isosurfaces": {"Surfaces", "Warm air", "Streamlines"},
         "lines": {"Section", "Surfaces", "Over the fins"},
     }
-    for name in (x for x in wanted if x not in ("solids", "exchanger")):
+    for name in (x for x in wanted if x not in ("solids", "exchanger", "start")):
         session.choose_stage("Read" if name in drawn else name.capitalize())
         session.select(rows.get(name, ()))
         on = drawn.get(name, {"Section", "Surfaces"})

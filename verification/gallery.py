@@ -63,6 +63,9 @@ MODELS = {
     "turbulent channel": _TURBULENT,
     "turbulent pipe": _TURBULENT,
     "rough pipe": _TURBULENT,
+    "plain tube": _TURBULENT,
+    "finned tube": _TURBULENT,
+    "serpentine": _TURBULENT,
     "triangular": ("flow, energy", "wall distance, oblique"),
     "developing": ("flow", "entrance"),
     "Graetz": ("flow, energy", "entrance"),
@@ -271,6 +274,7 @@ def plate_in_duct(loss: float = 4.0) -> list[Row]:
 
 def quick() -> list[Row]:
     """The cases that run in every test."""
+    from . import banks
     from . import bodies as b
     from . import configurations as f
     from . import convection as v
@@ -313,6 +317,10 @@ def quick() -> list[Row]:
             )
             for r in p.turbulent_pipe(model, re, rough=rough)
         ),
+        *(r for speed in (1.0, 3.0, 8.0) for r in banks.bank(speed)),
+        *(r for speed in (1.5, 3.0) for r in banks.bank(speed, 4, 12)),
+        *banks.serpentine("8 l/min"),
+        *banks.serpentine("4 l/min"),
     ]
     return [
         *lid_driven(64),

@@ -206,7 +206,11 @@ def _shell() -> Document:
 def _bank() -> Document:
     rows = (
         d.Enclosure(
-            name="Duct", size="180, 75, 60 mm", wall="0 mm", outside="adiabatic", sides="y-: symmetry; y+: symmetry"
+            name="Duct",
+            size="180, 75, 60 mm",
+            wall="0 mm",
+            outside="adiabatic",
+            sides="y-: periodic; y+: periodic; z-: symmetry; z+: symmetry",
         ),
         d.TubeBank(name="Bank", at="40, 0, 0 mm", length="60 mm", tubes="4, 3", pitch="22, 25 mm", fins="0"),
         d.Opening(name="In", on="Duct", side="x-", at="0, 0 mm", size="75, 60 mm", flow="3 m/s"),

@@ -131,7 +131,11 @@ def groups_of(stage: str) -> tuple[str, ...]:
     if stage in SHOWN:
         return SHOWN[stage]
     hidden = {"Shape": _OF_RESULTS, "Load": ("Drawn", "Views"), "Grid": _OF_RESULTS}.get(stage, ("Drawn", "Views"))
-    return tuple(g for g in GROUPS if g not in hidden)
+    found = [g for g in GROUPS if g not in hidden]
+    if stage == "Load":  # limits come after what they are of
+        found.remove("Watches")
+        found.insert(found.index("Materials"), "Watches")
+    return tuple(found)
 
 
 def columns_of(stage: str, group: str) -> list[Column]:

@@ -15,6 +15,8 @@ from .cells import AXES, CellsAcross, Corner, Material, Order, Power, Profile, R
 from .place import on_floor
 
 PATTERNS = ("staggered", "in line")
+#: of a tube's diameter, what its cells go by: heat comes from the thin layer around it; fins rule where there are some
+PLAIN, FINNED = 0.35, 0.7
 
 
 class TubeBank(Row):
@@ -72,17 +74,18 @@ def _form(r: Reader, row: TubeBank) -> Mesh:
         r.note(row, "fins", f"{fins} fins of “{row.fin}” leave no gap.", f"At most {most} fit; take far fewer.")
         fins = 0
     key = ("tube bank", tuple(at), axis, length, staggered, tuple(pitch), wide, fins, fin, rows, each)
-    round_ = [_round(at, axis, length, centre, wide) for centre in _centres(at, axis, staggered, pitch, rows, each)]
+    asks = wide * (FINNED if fins else PLAIN)
+    round_ = [_round(at, axis, length, c, wide, asks) for c in _centres(at, axis, staggered, pitch, rows, each)]
     return built.kept(key, lambda: _bank(*key[1:]), round_)
 
 
-def _round(at, axis: int, length: float, centre, wide: float):
-    """The box around a tube, and its diameter."""
+def _round(at, axis: int, length: float, centre, wide: float, asks: float):
+    """The box around a tube, and the diameter that its cells go by."""
     box: list = [None] * 3
     box[axis] = at[axis], at[axis] + length
     for a, c in zip((a for a in range(3) if a != axis), centre, strict=True):
         box[a] = c - wide / 2, c + wide / 2
-    return tuple(box), wide
+    return tuple(box), asks
 
 
 def _centres(at, axis: int, staggered: bool, pitch, rows: int, each: int) -> list[tuple[float, float]]:
