@@ -38,9 +38,12 @@ def document(name: str) -> Document:
     return STARTS[name].make()
 
 
-def _made(title: str, layouts: tuple[str, str], rows: tuple[d.Row, ...], second, **where: Any) -> Document:
+def _made(
+    title: str, layouts: tuple[str, str], rows: tuple[d.Row, ...], second, detail: str = "standard", **where: Any
+) -> Document:
     """A project of rows with its settings and two layouts; ``second``: edits of the second, from its name."""
-    settings = (d.Surroundings(name="Surroundings", **where), d.GridRow(name="Grid"), d.RunRow(name="Run"))
+    grid = d.GridRow(name="Grid", detail=detail)
+    settings = (d.Surroundings(name="Surroundings", **where), grid, d.RunRow(name="Run"))
     made = Document(name=title, rows=(*rows, *settings), layouts=(d.Layout(name=layouts[0]),))
     made = edits.duplicate_layout(layouts[0], layouts[1]).apply(made)
     return edits.many("second layout", second(layouts[1])).apply(made)
@@ -164,7 +167,7 @@ def _cold_plate() -> Document:
             *_set(layout, "Out", at="44, 3 mm", size="12, 6 mm"),
         ]
 
-    return _made("Cold plate", ("Serpentine", "Parallel"), rows, second, ambient="40 degC")
+    return _made("Cold plate", ("Serpentine", "Parallel"), rows, second, "quick", ambient="40 degC")
 
 
 def _shell() -> Document:

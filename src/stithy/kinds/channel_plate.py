@@ -17,8 +17,8 @@ from .place import on_floor
 
 WAYS = ("serpentine", "parallel", "pins")
 TURNS = ("round", "square")
-#: of a channel's width, what its cells go by
-ACROSS = 0.35
+#: of a channel's width, what its cells go by where it turns or passes pins; parallel channels are left to the rule
+ACROSS = {("serpentine", "round"): 0.35, ("serpentine", "square"): 0.5, ("pins", "round"): 0.8, ("pins", "square"): 0.8}
 
 
 class ChannelPlate(Row):
@@ -69,17 +69,19 @@ def _form(r: Reader, row: ChannelPlate) -> Mesh:
     else:
         key = ("channel plate", box, way, passes, width, depth, floor, round_)
         whole = key[1:]
-        return built.kept(key, lambda: _plate(box, size, *whole[1:]), _fine(box, size, way, width, depth, floor, pitch))
+        part = ACROSS.get((way, row.turns), 0.0)
+        fine = _fine(box, size, way, width, depth, floor, pitch, part) if part else []
+        return built.kept(key, lambda: _plate(box, size, *whole[1:]), fine)
     return built.kept(("block", box), lambda: built.block(box))
 
 
-def _fine(box, size, way: str, width: float, depth: float, floor: float, pitch: float) -> list:
+def _fine(box, size, way: str, width: float, depth: float, floor: float, pitch: float, part: float) -> list:
     """Where cells go by the channel's width: across all passes and where they turn, or all about pins."""
     (x, _), y, (z, _) = box
-    reach = max(0.5 * pitch, 0.75 * width) + 0.5 * width if way == "serpentine" else 3 * width
+    reach = max(0.5 * pitch, 0.75 * width) + 0.5 * width
     levels = (z + floor, z + floor + depth)
-    ends = ((x, x + reach), (x + size[0] - reach, x + size[0])) if way != "pins" else ((x, x + size[0]),)
-    return [((along, y, levels), ACROSS * width) for along in ends]
+    ends = ((x, x + reach), (x + size[0] - reach, x + size[0])) if way == "serpentine" else ((x, x + size[0]),)
+    return [((along, y, levels), part * width) for along in ends]
 
 
 def _plate(box, size, way: str, passes: int, width: float, depth: float, floor: float, round_: bool):
