@@ -246,6 +246,14 @@ class Project:
         self.document = edit.apply(self.document)
         return [r.name for r in self.document.rows_of(name) if r.name not in before]
 
+    def move(self, names: Sequence[str], by: str, layout: str = "") -> None:
+        """Move parts by three lengths, such as "10, 0, -2.5 mm" (save the document then). Raises StithyError."""
+        from .kinds.moving import moved
+        from .project import units
+
+        name = self._named(layout)
+        self.document = moved(self.document, name, names, units.vector(by, "length", 3)).apply(self.document)
+
     def faces(self, of: str = "", layout: str = "") -> list[FaceRow]:
         """The faces of the imported solids of a layout (or of one of them), the largest first.
 

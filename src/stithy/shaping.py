@@ -7,7 +7,7 @@ from pathlib import Path
 
 from . import api
 from .imports.job import Said
-from .kinds import closing
+from .kinds import closing, moving
 from .kinds.fit import around
 from .mesh.leak import Leak
 from .mesh.openings import Found
@@ -50,6 +50,10 @@ def arguments(command, parsers) -> None:
     p.add_argument("--layout", default="", help="which layout (the first when left out)")
     p = command("repeat", repeat, "add more of some parts, each one step on from the last")
     p.add_argument("step", help='how many in all, and the step: "4 x 20, 0, 0 mm"')
+    p.add_argument("of", nargs="+", help="the parts")
+    p.add_argument("--layout", default="", help="which layout (the first when left out)")
+    p = command("move", move, "move parts by three lengths")
+    p.add_argument("by", help='how far: "10, 0, -2.5 mm"')
     p.add_argument("of", nargs="+", help="the parts")
     p.add_argument("--layout", default="", help="which layout (the first when left out)")
     for name in ("import", "repeat", "faults", "spaces", "openings", "faces", "contacts", "close", "leak"):
@@ -149,6 +153,17 @@ def spaces(a) -> int:
         ],
         words=4,
     )
+    return 0
+
+
+def move(a) -> int:
+    """Move parts."""
+    project = api.open_project(a.project)
+    project.move(a.of, a.by, a.layout)
+    files.save(project.document, project.folder)
+    rows = {r.name: r for r in project.document.rows_of(a.layout or project.document.layouts[0].name)}
+    for name in a.of:
+        print(f"{name}: {rows[name].text(moving.place_key(rows[name]))}")
     return 0
 
 

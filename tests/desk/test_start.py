@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from pathlib import Path
 
+import numpy as np
 import pytest
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QPoint, Qt
 from PyQt6.QtTest import QTest
-from PyQt6.QtWidgets import QLineEdit
+from PyQt6.QtWidgets import QApplication, QLineEdit
 
 from stithy import jobs, starts
 from stithy.desk.start_page import StartPage
@@ -143,3 +144,39 @@ def test_a_new_project_begins_at_the_page(open_, pump):
     tile.setFocus()
     QTest.keyClick(tile, Qt.Key.Key_Space)
     assert {r.kind for r in _latest().session.document.rows if r.kind in ("enclosure", "grid")} == {"grid"}
+
+
+def test_parts_are_dragged_along_an_axis(open_, pump, tmp_path):
+    """An arrow pulled takes the chosen part along: it snaps to what it comes near, says how far and to what, and is one
+    step of undo; let go where it was, nothing is changed."""
+    files.save(small(), tmp_path / "p")
+    window = open_(tmp_path / "p")
+    s, bench = window.session, window.bench
+    s.choose_stage("Shape")
+    s.select(("Chip",))
+    pump(lambda: bool(bench.movers.tips) and not window.drawing(), 20)
+    view, tip = bench.view, bench.movers.tips[0]
+    at = bench.handles._at(tip)
+    start = QPoint(int(at[0]), int(view.height() - at[1]))
+    step = bench.handles._at(tip + np.array([0.01, 0.0, 0.0])) - at  # pixels a centimetre
+    end = start + QPoint(int(2.2 * step[0]), int(-2.2 * step[1]))
+    QTest.mousePress(view, Qt.MouseButton.LeftButton, pos=start)
+    for m in range(1, 6):
+        QTest.mouseMove(view, start + (end - start) * m / 5)
+        QApplication.processEvents()
+    assert bench.movers._by == pytest.approx(0.022, abs=0.004)
+    by = bench.movers._by
+    QTest.mouseRelease(view, Qt.MouseButton.LeftButton, pos=end)
+    pump(rest=0.3)
+    moved = float(next(r for r in s.document.rows if r.name == "Chip").at.split(",")[0])
+    assert moved == pytest.approx(26 + 1e3 * by, abs=1e-3)
+    window.undo()
+    assert next(r for r in s.document.rows if r.name == "Chip").at == "26, 14, 2 mm"
+    assert not s.history.dirty
+    s.set_cell("Chip", "at", "= 13*2, 14, 2 mm")
+    pump(lambda: bool(bench.movers.tips) and not window.drawing(), 20)
+    QTest.mousePress(view, Qt.MouseButton.LeftButton, pos=start)
+    QTest.mouseMove(view, end)
+    QTest.mouseRelease(view, Qt.MouseButton.LeftButton, pos=end)
+    pump(rest=0.2)
+    assert "is a formula" in window.ledger.note.text()

@@ -15,6 +15,7 @@ from . import camera, look, scene
 from .detail import DetailBar
 from .face_bar import FaceBar
 from .handles import Handles
+from .movers import Movers
 from .painter import Painter
 from .picking import Picking
 from .scale import Scales
@@ -31,6 +32,7 @@ class Bench(QWidget):
     """One 3-D view of one layout. ``layout_name`` empty means the session's."""
 
     picked = pyqtSignal(str)
+    refused = pyqtSignal(str)
     probed = pyqtSignal(object, str)
 
     def __init__(self, session: Session, layout_name: str = "", title: bool = False):
@@ -60,6 +62,7 @@ class Bench(QWidget):
         self._drawn_result = None
         self.painter = Painter(self.view)
         self.handles = Handles(self)
+        self.movers = Movers(self)
         self._lay_out()
         self._pieces = self.partner = None
         self._timer = QTimer(self, singleShot=True, interval=15)
@@ -248,6 +251,7 @@ class Bench(QWidget):
                             self.smoothing.unseen()
                             yield
             self.handles.draw(look_)
+            self.movers.draw(look_)
             self._after_drawing(standing)
             yield
             if self._fits and self._fits != self._room():  # bars and scales have come or gone meanwhile

@@ -70,7 +70,7 @@ class ModelItem:
                     opacity=_opacity(solid, model, faint),
                 )
             width = 3.2 if chosen else 1.2 if result is None or not painter.planes else 0.9
-            add(scene.solid_edges(solid), color=look.INK, line_width=width, pickable=False)
+            add(scene.solid_edges(solid), solid.name, color=look.INK, line_width=width, pickable=False)
         yield
         for passage in model.passages:
             chosen = passage.name in selected

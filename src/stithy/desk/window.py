@@ -254,6 +254,7 @@ class Window(ProjectActions, PictureActions, QMainWindow):
         for event in ("document", "layout", "results"):
             s.on(event, lambda: self._looking.start() if s.looking else None)
         self.bench.picked.connect(lambda n: s.select((n,)) if n else None)
+        self.bench.refused.connect(self.ledger.refuse)
         self.bench.probed.connect(lambda place, text: self.status.setText(text))
         self.margins.fly.connect(self._fly)
         self.cards.copy.connect(self.copy_layout)
