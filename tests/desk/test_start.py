@@ -55,7 +55,13 @@ def press(tile) -> None:
     QTest.mouseClick(tile, Qt.MouseButton.LeftButton)
 
 
-@pytest.mark.parametrize("name", [n for n in starts.names() if n != "nothing"])
+#: started in every test run; the others in ``make verify``
+OFTEN = ("enclosure", "cold-plate", "tube-in-shell")
+
+
+@pytest.mark.parametrize(
+    "name", [pytest.param(n, marks=() if n in OFTEN else pytest.mark.verify) for n in starts.names() if n != "nothing"]
+)
 def test_from_nothing_to_a_number(page, pump, tmp_path, name):
     """A press on its picture opens a model; two chips lead to the cells to fill in first; it runs and gives a
     number."""

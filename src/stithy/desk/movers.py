@@ -107,6 +107,8 @@ class Movers:
         for actor in bench.view.renderer.actors.values():
             if painter.name_of(actor) in bench.session.selected:
                 actor.SetPosition(*shift)
+        for actor in painter.actors_of("movers"):
+            actor.SetPosition(*shift)
         painter.forget("moved by")
         painter.row("moved by")
         told = f"{'xyz'[axis]} {'+' if self._by >= 0 else ''}{shown.text(round(self._by, 7) + 0.0, 'length')}"

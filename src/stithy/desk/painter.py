@@ -59,6 +59,10 @@ class Painter:
         self.flags.pop(name, None)
         self.along.pop(name, None)
 
+    def actors_of(self, name: str) -> list:
+        """The pictures of one drawn row."""
+        return list(self._of_row.get(name, ()))
+
     def remember(self, row: str, mesh, cells, quantity: str) -> None:
         """A mesh painted by a quantity of cells: its faces lie in ``cells`` (flat numbers; None: in none)."""
         if cells is not None:
