@@ -196,3 +196,21 @@ def test_perforated_plates(sort):
         assert "Less than 12 mm" in refused(row.model_copy(update={"diameter": "13 mm"}))
     else:
         assert volume == pytest.approx(5 * 2 * np.sqrt(2) * 6 * 60, rel=0.02)
+
+
+@pytest.mark.parametrize("up", ["z+", "x-"])
+@pytest.mark.parametrize(("shape", "pattern"), [("round", "in line"), ("round", "staggered"), ("square", "staggered")])
+def test_pins(up, shape, pattern):
+    """Base and pins have their volume; staggered, every other row has one pin fewer; all of it stays in its box."""
+    size = [30.0, 40.0]
+    size.insert("xyz".index(up[0]), 20.0)
+    text = ", ".join(map(str, size))
+    sink = d.PinFinSink(name="Pins", size=f"{text} mm", pins="5, 4", pin="3 mm", shape=shape, pattern=pattern, up=up)
+    form = form_of(sink)
+    assert inside(form, [(0, 1e-3 * x) for x in size])
+    pins = 20 - 2 * (pattern == "staggered")
+    section = 9.0 if shape == "square" else np.pi / 4 * 9
+    assert facets.volume(form) * 1e9 == pytest.approx(30 * 40 * 3 + pins * section * 17, rel=1e-4)
+    plain = sink.model_copy(update={"shape": "square", "pattern": "in line"})
+    document = d.Document(name="Made", rows=(ROOM, plain, d.GridRow(name="Grid")))
+    assert len(resolve(document, "First layout").solids[0].boxes) == 21

@@ -186,3 +186,8 @@ def test_parts_are_dragged_along_an_axis(open_, pump, tmp_path):
     QTest.mouseRelease(view, Qt.MouseButton.LeftButton, pos=end)
     pump(rest=0.2)
     assert "is a formula" in window.ledger.note.text()
+    for side, toward in (("x-", [-1, 0, 0]), ("y+", [0, 1, 0]), ("z+", [0, 0, 1])):
+        window.actions_[f"Look at the {side} side"].trigger()
+        pump(lambda: not window.drawing(), 20)
+        way = np.subtract(bench.view.camera.position, bench.view.camera.focal_point)
+        assert way / np.linalg.norm(way) == pytest.approx(toward, abs=1e-6)

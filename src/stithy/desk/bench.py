@@ -372,6 +372,14 @@ class Bench(QWidget):
         self._look_at_all()
         self.view.render()
 
+    def look_at_side(self, side: str) -> None:
+        """Look square at one side of the whole model, such as "x-"."""
+        model = self.session.standing(self.name()).model
+        if model is not None and model.enclosures:
+            camera.whole(self.view, model, side=side)
+            self._first, self._fits = False, None
+            self.refresh()
+
     def look_from(self, view: drawn.View) -> None:
         """Put the camera where a view has it."""
         camera.put(self.view, view)

@@ -21,8 +21,9 @@ def bounds(model: Model) -> list[tuple[float, float]]:
     return [(min(x[a][0] for x in boxes), max(x[a][1] for x in boxes)) for a in range(3)]
 
 
-def whole(view, model: Model, turn: float = 0.0) -> None:
-    """Look from front, right and above, the whole model in view; ``turn`` (deg) about its upright axis."""
+def whole(view, model: Model, turn: float = 0.0, side: str = "") -> None:
+    """Look from front, right and above, the whole model in view; ``turn`` (deg) about its upright axis. Or square from
+    one ``side``, such as "x-"."""
     b = [(lo * MM, hi * MM) for lo, hi in bounds(model)]
     centre = [0.5 * sum(x) for x in b]
     size = max(x[1] - x[0] for x in b)
@@ -30,8 +31,10 @@ def whole(view, model: Model, turn: float = 0.0) -> None:
     camera.focal_point = centre
     c, s = np.cos(np.radians(turn)), np.sin(np.radians(turn))
     way = np.array([-0.85 * c + 1.7 * s, -1.7 * c - 0.85 * s, 1.15]) * size
+    if side:
+        way = np.eye(3)["xyz".index(side[0])] * (2.4 if side[1] == "+" else -2.4) * size
     camera.position = [float(x + d) for x, d in zip(centre, way, strict=True)]
-    camera.up = (0, 0, 1)
+    camera.up = (0, 1, 0) if side[:1] == "z" else (0, 0, 1)
     camera.view_angle = 24
     renderer.reset_camera(bounds=[v for x in b for v in x], render=False)
     reach = []

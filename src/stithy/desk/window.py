@@ -33,6 +33,9 @@ from .project_actions import SCALES, ProjectActions
 from .session import STAGES, Session
 from .shelf import Cards
 
+#: keys that look square at a side
+SIDE_KEYS = {f"{a}{e}": f"Alt+{'Shift+' if e == '+' else ''}{a.upper()}" for a in "xyz" for e in "-+"}
+
 
 class Window(ProjectActions, PictureActions, QMainWindow):
     """One project in one window."""
@@ -111,6 +114,8 @@ class Window(ProjectActions, PictureActions, QMainWindow):
         action("Show all parts", lambda: self.see(""))
         action("Units", self.choose_units)
         action("Whole model in view", self.bench.reset_camera, "Home")
+        for side, key in SIDE_KEYS.items():
+            action(f"Look at the {side} side", lambda s=side: self.bench.look_at_side(s), key)
         action("Back to the look before", self.bench.look_back, "Alt+Left")
         action("Find anything", self.find, "Ctrl+K")
         for job in jobs.names():

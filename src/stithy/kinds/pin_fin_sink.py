@@ -1,4 +1,4 @@
-"""Square pins on a base plate."""
+"""Pins on a base plate, square or round, in line or staggered."""
 
 from __future__ import annotations
 
@@ -8,22 +8,30 @@ from ..model import Solid
 from ..project import units
 from ..project.kind import SHAPE, Cell, Row, Text, register
 from ..project.reader import Reader
-from ..shapes import makers
+from ..shapes import built, makers
+from ..shapes.geometry import Mesh
 from . import solids
-from .cells import Base, CellsAcross, Corner, FinsPoint, Material, Size, Starts
+from .cells import SIDES, Base, CellsAcross, Corner, FinsPoint, Material, Size, Starts
 from .place import on_floor
 from .plate_fin_sink import base_of
 
+#: of a pin, what the cells across it go by
+ASKS = 1.0
+SHAPES, PATTERNS = ("square", "round"), ("in line", "staggered")
+
 
 class PinFinSink(Row):
-    """Square pins on a base plate; ``pins`` along the first and second direction of the base."""
+    """Pins on a base plate; ``pins`` along the first and second direction of the base. Staggered, every other row has
+    its pins, one fewer, between those of its neighbours."""
 
     kind: Literal["pin-fin sink"] = "pin-fin sink"
     at: Corner = "0, 0, 0 mm"
     size: Size = "40, 40, 20 mm"
     base: Base = "3 mm"
     pins: Annotated[Text, Cell("pins", SHAPE, "number along the base's two directions")] = "6, 6"
-    pin: Annotated[Text, Cell("pin", SHAPE, "side of the square pins")] = "2 mm"
+    pin: Annotated[Text, Cell("pin", SHAPE, "side or diameter of a pin")] = "2 mm"
+    shape: Annotated[Text, Cell("pins' shape", SHAPE, "square or round", SHAPES)] = "square"
+    pattern: Annotated[Text, Cell("pattern", SHAPE, "in line or staggered", PATTERNS)] = "in line"
     up: FinsPoint = "z+"
     material: Material = "aluminium"
     starts: Starts = ""
@@ -32,7 +40,47 @@ class PinFinSink(Row):
 
 def read(r: Reader, row: PinFinSink) -> Solid:
     """The sink as base and pins."""
-    return solids.boxed(r, row, _boxes(r, row))
+    boxes = _boxes(r, row)
+    shape, pattern = r.choice(row, "shape", SHAPES, "square"), r.choice(row, "pattern", PATTERNS, "in line")
+    if not boxes or (shape, pattern) == ("square", "in line"):
+        return solids.boxed(r, row, boxes)
+    axis = "xyz".index(r.choice(row, "up", SIDES, "z+")[0])
+    made = solids.formed(r, row, _form(boxes, axis, shape == "round", pattern == "staggered", units.split(row.pins)))
+    assert isinstance(made, Solid)
+    return made
+
+
+def _form(boxes, up: int, round_: bool, staggered: bool, counts) -> Mesh:
+    """Base and pins as one solid, from the boxes of square pins in line: the base first, then the pins row by row."""
+    rows, each = int(counts[0]), int(counts[1])
+    base, pins = boxes[0], boxes[1:]
+    u, v = (a for a in range(3) if a != up)
+    pitch = pins[1][v][0] - pins[0][v][0] if each > 1 else 0.0
+    places = []
+    for m, pin in enumerate(pins):
+        i, j = divmod(m, each)
+        shifted = staggered and i % 2 == 1 and each > 1
+        if not (shifted and j == each - 1):
+            places.append((0.5 * sum(pin[u]), 0.5 * sum(pin[v]) + (0.5 * pitch if shifted else 0.0)))
+    side, reach = pins[0][u][1] - pins[0][u][0], pins[0][up]
+    asks = [(_around(up, reach, c, side), side * ASKS) for c in places]
+    key = ("pins", base, pins[0], rows, each, round_, staggered)
+    return built.kept(key, lambda: _pins(base, up, reach, side, places, round_), asks)
+
+
+def _around(up: int, reach, centre, side: float):
+    box: list = [None] * 3
+    box[up] = reach
+    for a, c in zip((a for a in range(3) if a != up), centre, strict=True):
+        box[a] = (c - side / 2, c + side / 2)
+    return tuple(box)
+
+
+def _pins(base, up: int, reach, side: float, places, round_: bool):
+    def pin(centre):
+        return built.bar(up, centre, reach, side / 2, 24) if round_ else built.block(_around(up, reach, centre, side))
+
+    return built.joined([built.block(base), *map(pin, places)])
 
 
 def _boxes(r: Reader, row: PinFinSink):

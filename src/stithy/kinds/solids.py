@@ -189,7 +189,9 @@ def formed(r: Reader, row, form: Form) -> Solid | Passage:
         return Passage(row.name, form)
     row = _made_of_something(r, row)
     m, k, table = material(r, row)
-    load, fixed = power(r, row, material_volume(form), surface_area(form))
+    load, fixed = 0.0, None
+    if hasattr(row, "power"):
+        load, fixed = power(r, row, material_volume(form), surface_area(form))
     return Solid(
         row.name,
         row.kind,
