@@ -11,6 +11,7 @@ from PyQt6.QtTest import QTest
 from PyQt6.QtWidgets import QApplication, QLineEdit
 
 from stithy import jobs, starts
+from stithy import kinds as d
 from stithy.desk.start_page import StartPage
 from stithy.project import edits, files, recent
 
@@ -191,3 +192,32 @@ def test_parts_are_dragged_along_an_axis(open_, pump, tmp_path):
         pump(lambda: not window.drawing(), 20)
         way = np.subtract(bench.view.camera.position, bench.view.camera.focal_point)
         assert way / np.linalg.norm(way) == pytest.approx(toward, abs=1e-6)
+
+
+def test_parameters_are_pulled(open_, pump, tmp_path):
+    """A slider for each named value says what goes by it; let go it is one step of undo, and what goes by it follows;
+    without any the page says how to begin."""
+    document = edits.add_row("One", d.Parameter(name="gap", value="3 mm")).apply(small())
+    document = edits.set_cell("One", "Chip", "at", "26 mm, 14 mm, = gap").apply(document)
+    files.save(document, tmp_path / "p")
+    window = open_(tmp_path / "p")
+    s = window.session
+    s.choose_stage("Shape")
+    QTest.mouseClick(window.tabs_["Parameters"], Qt.MouseButton.LeftButton)
+    page = window.pages["Parameters"]
+    pump(lambda: "gap" in page.sliders, 10)
+    slider = page.sliders["gap"]
+    slider.setSliderDown(True)
+    slider.setValue(200)
+    assert page.labels["gap"].text() == "6 mm"
+    assert next(r for r in s.document.rows if r.name == "gap").value == "3 mm"
+    slider.setSliderDown(False)
+    pump(rest=0.2)
+    assert next(r for r in s.document.rows if r.name == "gap").value == "6 mm"
+    chip = next(x for x in s.standing().model.solids if x.name == "Chip")
+    assert chip.bounds[2][0] == pytest.approx(0.006)
+    window.undo()
+    s.set_cell("Chip", "at", "26, 14, 2 mm")
+    s.do(edits.delete_row("One", "gap"))
+    pump(rest=0.2)
+    assert "No named values yet" in page.said.text()

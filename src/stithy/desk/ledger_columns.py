@@ -57,8 +57,8 @@ COLUMNS = {
     ],
     "Run": [
         _NAME,
-        Column("now °C", 74, show="now"),
-        Column("last result", 84, show="max"),
+        Column("now °C", 66, show="now"),
+        Column("last result", 118, show="max"),
         Column("limit", 84, show="limit"),
     ],
     "Read": [

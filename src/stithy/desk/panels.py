@@ -13,6 +13,7 @@ from .comparison import Comparison
 from .heat_path_panel import HeatPathPanel
 from .in_time import InTime
 from .line_plots import LinePlots
+from .parameters_panel import ParametersPanel
 from .session import Session
 from .solids_panel import SolidsPanel
 from .what_if_panel import WhatIf
@@ -31,6 +32,7 @@ class Panel:
 
 PANELS = (
     Panel("Shape", "Solids and fluids", SolidsPanel),
+    Panel("Shape", "Parameters", ParametersPanel),
     Panel("Run", "Charts", lambda session, _: Charts(session), True),
     Panel("Read", "Lines", LinePlots),
     Panel("Read", "In time", lambda session, _: InTime(session)),
