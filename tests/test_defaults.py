@@ -255,7 +255,10 @@ def test_verdicts():
     for most, verdict in ((321.0, MEETS), (317.0, FAILS), (319.5, CLOSE), (318.5, CLOSE)):
         watch = replace(next(x for x in rows if x.name == "Chip"), most=most)
         assert margins(summary, [from_summary(watch, summary)], 298.15)[0].verdict == verdict
-    assert standing(doc, None, "One").verdict == ""
+    ratio = d.WatchRow(name="Ratio", quantity="= Drop / (2 Pa)", most="3")
+    none = standing(edits.add_row("One", ratio).apply(doc), None, "One")
+    assert none.verdict == ""
+    assert {m.bound.name: m.bound_text() for m in none.margins}["Ratio"] == "3"
 
 
 def test_no_band_without_a_second_grid():

@@ -19,7 +19,8 @@ def watched_of(document: Document, project: Path | None, layout: str, summary: d
     rows, _ = drawing.drawn(document, layout)
     watches = [x for x in rows if isinstance(x, Watch)]
     if summary is None or project is None:
-        return [Watched(w, None, w.dimension, None, "No result yet.") for w in watches]
+        plain = {"=": "ratio"}  # of a formula it shows only with its values
+        return [Watched(w, None, plain.get(w.dimension, w.dimension), None, "No result yet.") for w in watches]
     own = [w for w in watches if w.of == (w.name,)]  # limits of components: they need no fields, and there may be many
     told = {w.name: x for w in own if (x := from_summary(w, summary)) is not None}
     if len(told) < len(watches):
