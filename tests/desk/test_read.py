@@ -116,7 +116,7 @@ def slide(window, pump, name: str, way: float) -> None:
     bench = window.bench
     place, normal = bench.handles.places[name]
     canvas = bench.view.interactor if hasattr(bench.view, "interactor") else bench.view
-    ends = (bench.handles._at(place), bench.handles._at(place + way * normal))
+    ends = (bench.handles.at(place), bench.handles.at(place + way * normal))
     from_, to = (QPoint(int(p[0]) + 8, int(canvas.height() - p[1]) - 4) for p in ends)
     changes(window, pump, lambda: drag(canvas, from_, to))
 
@@ -131,7 +131,7 @@ def test_flags_are_dragged(reading, pump):
     canvas = bench.view.interactor if hasattr(bench.view, "interactor") else bench.view
 
     def pull(point, off: QPoint, by: QPoint) -> None:
-        at = bench.handles._at(np.array(point))
+        at = bench.handles.at(np.array(point))
         start = QPoint(int(at[0]), int(canvas.height() - at[1])) + off
         changes(window, pump, lambda: drag(canvas, start, start + by))
 
@@ -141,11 +141,11 @@ def test_flags_are_dragged(reading, pump):
     after = bench.painter.flags["Here"]
     assert after[0] == place
     assert after[2] == told
-    moved = bench.handles._at(np.array(after[1])) - bench.handles._at(np.array(place))
+    moved = bench.handles.at(np.array(after[1])) - bench.handles.at(np.array(place))
     assert moved == pytest.approx([50, 60], abs=2)
     pull(place, QPoint(0, 0), QPoint(-60, 30))
     point = bench.painter.flags["Here"][0]
-    assert bench.handles._at(np.array(point)) - bench.handles._at(np.array(place)) == pytest.approx([-60, -30], abs=2)
+    assert bench.handles.at(np.array(point)) - bench.handles.at(np.array(place)) == pytest.approx([-60, -30], abs=2)
     v = s.picture.library.values(s.result(), References())
     value = float(v.at("temperature", [point])[0])
     assert bench.painter.flags["Here"][2].startswith(shown.text(value, "temperature"))

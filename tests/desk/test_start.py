@@ -163,9 +163,9 @@ def test_parts_are_dragged_along_an_axis(open_, pump, tmp_path):
     s.select(("Chip",))
     pump(lambda: bool(bench.movers.tips) and not window.drawing(), 20)
     view, tip = bench.view, bench.movers.tips[0]
-    at = bench.handles._at(tip)
+    at = bench.handles.at(tip)
     start = QPoint(int(at[0]), int(view.height() - at[1]))
-    step = bench.handles._at(tip + np.array([0.01, 0.0, 0.0])) - at  # pixels a centimetre
+    step = bench.handles.at(tip + np.array([0.01, 0.0, 0.0])) - at  # pixels a centimetre
     end = start + QPoint(int(2.2 * step[0]), int(-2.2 * step[1]))
     QTest.mousePress(view, Qt.MouseButton.LeftButton, pos=start)
     for m in range(1, 6):

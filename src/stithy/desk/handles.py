@@ -10,6 +10,7 @@ import numpy as np
 from ..model import drawn
 from ..read import shown
 from . import scene
+from .dragging import DRAG, PRESS, RELEASE, Dragging
 from .viewing import Look
 
 if TYPE_CHECKING:
@@ -22,19 +23,13 @@ REACH, WIDE, DOT, LETTER, WORDS = 14, 100, 7, 6.5, 18
 Held = tuple[str, Callable[[np.ndarray], tuple[str, np.ndarray]]]
 
 
-class Handles:
+class Handles(Dragging):
     """The handles of one bench."""
 
     def __init__(self, bench: Bench):
-        self.bench = bench
+        super().__init__(bench, 10.0)
         self.places: dict[str, tuple[np.ndarray, np.ndarray]] = {}
         self._held: Held | None = None
-        iren = bench.view.iren.interactor
-        self._tags = [
-            iren.AddObserver("LeftButtonPressEvent", self._press, 10.0),
-            iren.AddObserver("MouseMoveEvent", self._drag, 10.0),
-            iren.AddObserver("LeftButtonReleaseEvent", self._release, 10.0),
-        ]
 
     def draw(self, look_: Look) -> None:
         """Put a handle on every section that is shown, in Read."""
@@ -68,13 +63,6 @@ class Handles:
             point[1] = lines[1][0] if look_.toward[1] < 0 else lines[1][-1]
         return point
 
-    def _at(self, point) -> np.ndarray:
-        """Where a point (m) stands in the picture, pixels."""
-        renderer = self.bench.view.renderer
-        renderer.SetWorldPoint(*(np.asarray(point) * scene.MM), 1.0)
-        renderer.WorldToDisplay()
-        return np.array(renderer.GetDisplayPoint()[:2])
-
     def _moved(self, point, start: np.ndarray, at: np.ndarray) -> np.ndarray:
         """A point (m) dragged in the plane of the picture from one place of it to another, kept in the model."""
         renderer = self.bench.view.renderer
@@ -86,27 +74,24 @@ class Handles:
         world = np.array(renderer.GetWorldPoint())
         return world[:3] / world[3] / scene.MM
 
-    def _abort(self, which: int) -> None:
-        self.bench.view.iren.interactor.GetCommand(self._tags[which]).SetAbortFlag(1)
-
     def _press(self, *_):
-        at = np.array(self.bench.view.iren.get_event_position(), float)
+        at = self.pointer()
         found = self._section_at(at) or self._flag_at(at)
         if found is not None:
             self._held = found
-            self._abort(0)
+            self.take(PRESS)
             self.bench.session.select((found[0],))
 
     def _section_at(self, at: np.ndarray) -> Held | None:
         """The section whose handle is under a place of the picture."""
         for name, (point, normal) in self.places.items():
-            off = at - self._at(point)
+            off = at - self.at(point)
             if not (-REACH <= off[0] <= WIDE and abs(off[1]) <= REACH):
                 continue
             grid = self.bench.result().grid.lines
             step = 1e-3 * max(x[-1] - x[0] for x in grid)
-            way = (self._at(point + step * normal) - self._at(point)) / step  # pixels a metre
-            if float(way @ way) < 1.0:
+            way = self.along(point, normal, step)
+            if way is None:
                 return None
             low, high = (np.array([x[end] for x in grid]) for end in (0, -1))
 
@@ -125,7 +110,7 @@ class Handles:
         flags = {x.name: x for x in self.bench.session.picture.drawn()[0] if isinstance(x, drawn.Flag)}
         for name, (place, label, text) in self.bench.painter.flags.items():
             words = place if label is None else label
-            dot, off = at - self._at(place), at - self._at(words)
+            dot, off = at - self.at(place), at - self.at(words)
             if np.abs(dot).max() <= DOT and name in flags and flags[name].point is not None:
                 return name, lambda now, p=place: ("at", self._within(self._moved(p, at, now)))
             if -DOT <= off[0] <= LETTER * len(text) and -DOT <= off[1] <= WORDS:
@@ -140,14 +125,14 @@ class Handles:
         if self._held is None:
             return
         name, cell = self._held
-        key, told = cell(np.array(self.bench.view.iren.get_event_position(), float))
+        key, told = cell(self.pointer())
         at = ", ".join(f"{round(1e3 * x, 3) + 0.0:.6g}" for x in told)
         self.bench.session.picture.try_out([(name, key, f"{at} mm")])
-        self._abort(1)
+        self.take(DRAG)
 
     def _release(self, *_):
         if self._held is None:
             return
         name, self._held = self._held[0], None
-        self._abort(2)
+        self.take(RELEASE)
         self.bench.session.picture.settle_tried(f"move {name}")

@@ -69,8 +69,8 @@ COLUMNS = {
         Column("margin", 64, show="margin"),
     ],
     "Weigh": [
-        Column("Part", 118, "name", right=False),
-        Column("max °C", 104, show="max"),
+        Column("Part", 106, "name", right=False),
+        Column("max °C", 118, show="max"),
         _MARGIN,
     ],  # the benches need the room, and margins decide
 }

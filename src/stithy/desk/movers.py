@@ -11,6 +11,7 @@ from ..errors import StithyError
 from ..kinds import moving
 from ..read import shown
 from . import look, scene
+from .dragging import DRAG, PRESS, RELEASE, Dragging
 from .viewing import Look
 
 if TYPE_CHECKING:
@@ -22,20 +23,14 @@ REACH, SNAP = 13, 9
 LONG, STEP = 0.09, 0.5e-3
 
 
-class Movers:
+class Movers(Dragging):
     """The arrows of one bench."""
 
     def __init__(self, bench: Bench):
-        self.bench = bench
+        super().__init__(bench, 9.0)
         self.tips: dict[int, np.ndarray] = {}
         self._held: tuple | None = None
         self._by, self._snaps = 0.0, ""
-        iren = bench.view.iren.interactor
-        self._tags = [
-            iren.AddObserver("LeftButtonPressEvent", self._press, 9.0),
-            iren.AddObserver("MouseMoveEvent", self._drag, 9.0),
-            iren.AddObserver("LeftButtonReleaseEvent", self._release, 9.0),
-        ]
 
     def draw(self, look_: Look) -> None:
         """Put three arrows on what is chosen, in Shape, where all of it can be moved."""
@@ -70,35 +65,32 @@ class Movers:
             painter.add(cone, **plain)
         painter.row("")
 
-    def _at(self, point) -> np.ndarray:
-        return self.bench.handles._at(point)
-
     def _press(self, *_):
-        at = np.array(self.bench.view.iren.get_event_position(), float)
+        at = self.pointer()
         for a, tip in self.tips.items():
-            if np.abs(at - self._at(tip)).max() > REACH:
+            if np.abs(at - self.at(tip)).max() > REACH:
                 continue
             model, names = self.bench._look.model, self.bench.session.selected
             step = 0.01 * float(np.ptp(moving.bounds(model, names), axis=0).max() + 1e-3)
-            way = (self._at(tip + step * np.eye(3)[a]) - self._at(tip)) / step  # pixels a metre
-            if float(way @ way) < 1.0:
+            way = self.along(tip, np.eye(3)[a], step)
+            if way is None:
                 return
             box = moving.bounds(model, names)
             self._held = a, at, way, tuple(box[:, a]), moving.levels(model, a, names)
             self._by = 0.0
-            self._abort(0)
+            self.take(PRESS)
             return
 
     def _drag(self, *_):
         if self._held is None:
             return
         a, start, way, span, found = self._held
-        at = np.array(self.bench.view.iren.get_event_position(), float)
+        at = self.pointer()
         by = float((at - start) @ way / (way @ way))
         reach = SNAP / float(np.linalg.norm(way))
         self._by, self._snaps = moving.snapped(span, by, found, reach, STEP)
         self._preview(a)
-        self._abort(1)
+        self.take(DRAG)
 
     def _preview(self, axis: int) -> None:
         """Show the parts where they would stand, and how far that is."""
@@ -120,7 +112,7 @@ class Movers:
         if self._held is None:
             return
         axis, self._held = self._held[0], None
-        self._abort(2)
+        self.take(RELEASE)
         self.bench.painter.forget("moved by")
         session, by = self.bench.session, np.eye(3)[axis] * self._by
         try:
@@ -129,6 +121,3 @@ class Movers:
         except StithyError as error:
             self.bench.refused.emit(str(error).splitlines()[0])
         self.bench.refresh()
-
-    def _abort(self, which: int) -> None:
-        self.bench.view.iren.interactor.GetCommand(self._tags[which]).SetAbortFlag(1)

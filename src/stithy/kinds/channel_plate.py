@@ -45,9 +45,7 @@ class ChannelPlate(Row):
 
 def read(r: Reader, row: ChannelPlate) -> Solid:
     """The plate, hollow."""
-    made = solids.formed(r, row, _form(r, row))
-    assert isinstance(made, Solid)
-    return made
+    return solids.shaped(r, row, _form(r, row))
 
 
 def _form(r: Reader, row: ChannelPlate) -> Mesh:

@@ -39,9 +39,7 @@ class PerforatedPlate(Row):
 
 def read(r: Reader, row: PerforatedPlate) -> Solid:
     """The plate."""
-    made = solids.formed(r, row, _form(r, row))
-    assert isinstance(made, Solid)
-    return made
+    return solids.shaped(r, row, _form(r, row))
 
 
 def _form(r: Reader, row: PerforatedPlate) -> Mesh:

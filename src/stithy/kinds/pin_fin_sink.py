@@ -44,16 +44,15 @@ def read(r: Reader, row: PinFinSink) -> Solid:
     shape, pattern = r.choice(row, "shape", SHAPES, "square"), r.choice(row, "pattern", PATTERNS, "in line")
     if not boxes or (shape, pattern) == ("square", "in line"):
         return solids.boxed(r, row, boxes)
+    rows = int(units.split(row.pins)[0])
     axis = "xyz".index(r.choice(row, "up", SIDES, "z+")[0])
-    made = solids.formed(r, row, _form(boxes, axis, shape == "round", pattern == "staggered", units.split(row.pins)))
-    assert isinstance(made, Solid)
-    return made
+    return solids.shaped(r, row, _form(boxes, axis, shape == "round", pattern == "staggered", rows))
 
 
-def _form(boxes, up: int, round_: bool, staggered: bool, counts) -> Mesh:
+def _form(boxes, up: int, round_: bool, staggered: bool, rows: int) -> Mesh:
     """Base and pins as one solid, from the boxes of square pins in line: the base first, then the pins row by row."""
-    rows, each = int(counts[0]), int(counts[1])
     base, pins = boxes[0], boxes[1:]
+    each = len(pins) // rows
     u, v = (a for a in range(3) if a != up)
     pitch = pins[1][v][0] - pins[0][v][0] if each > 1 else 0.0
     places = []
@@ -63,22 +62,16 @@ def _form(boxes, up: int, round_: bool, staggered: bool, counts) -> Mesh:
         if not (shifted and j == each - 1):
             places.append((0.5 * sum(pin[u]), 0.5 * sum(pin[v]) + (0.5 * pitch if shifted else 0.0)))
     side, reach = pins[0][u][1] - pins[0][u][0], pins[0][up]
-    asks = [(_around(up, reach, c, side), side * ASKS) for c in places]
+    asks = [(built.around(up, c, reach, side), side * ASKS) for c in places]
     key = ("pins", base, pins[0], rows, each, round_, staggered)
     return built.kept(key, lambda: _pins(base, up, reach, side, places, round_), asks)
 
 
-def _around(up: int, reach, centre, side: float):
-    box: list = [None] * 3
-    box[up] = reach
-    for a, c in zip((a for a in range(3) if a != up), centre, strict=True):
-        box[a] = (c - side / 2, c + side / 2)
-    return tuple(box)
-
-
 def _pins(base, up: int, reach, side: float, places, round_: bool):
     def pin(centre):
-        return built.bar(up, centre, reach, side / 2, 24) if round_ else built.block(_around(up, reach, centre, side))
+        return (
+            built.bar(up, centre, reach, side / 2, 24) if round_ else built.block(built.around(up, centre, reach, side))
+        )
 
     return built.joined([built.block(base), *map(pin, places)])
 
@@ -89,11 +82,9 @@ def _boxes(r: Reader, row: PinFinSink):
     if found is None:
         return ()
     up, base = found
-    parts = units.split(row.pins)
-    if len(parts) != 2 or not all(p.isascii() and p.isdigit() and len(p) < 4 and 0 < int(p) <= 100 for p in parts):
-        r.note(row, "pins", f"“{row.pins}” is not two whole numbers.", "Write it like 6, 6.")
+    pins = solids.counts(r, row, "pins", "6, 6", 100)
+    if pins is None:
         return ()
-    pins = int(parts[0]), int(parts[1])
     side = r.value(row, "pin", "length", 1e-4, above=0.0)
     across = [a for a in range(3) if a != "xyz".index(up[0])]
     if any(n * side >= size[a] for n, a in zip(pins, across, strict=True)):

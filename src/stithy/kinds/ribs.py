@@ -37,9 +37,7 @@ class Ribs(Row):
 
 def read(r: Reader, row: Ribs) -> Solid:
     """All ribs as one solid."""
-    made = solids.formed(r, row, _form(r, row))
-    assert isinstance(made, Solid)
-    return made
+    return solids.shaped(r, row, _form(r, row))
 
 
 def _form(r: Reader, row: Ribs) -> Mesh:

@@ -86,9 +86,7 @@ class TubeBundle(Row):
 def read(r: Reader, row: Shell) -> Solid:
     """The shell with its baffles."""
     sizes = _sizes(r, row)
-    made = solids.formed(r, row, built.kept(("shell", sizes), lambda: _shell(sizes), _rounds(sizes)))
-    assert isinstance(made, Solid)
-    return made
+    return solids.shaped(r, row, built.kept(("shell", sizes), lambda: _shell(sizes), _rounds(sizes)))
 
 
 def read_bundle(r: Reader, row: TubeBundle) -> Solid:
@@ -98,9 +96,7 @@ def read_bundle(r: Reader, row: TubeBundle) -> Solid:
     length = r.value(row, "length", "length", 0.1, above=0.0)
     outer, inner, centres = _tube_sizes(r, row)
     key = ("bundle", at, axis, length, outer, inner, centres)
-    made = solids.formed(r, row, built.kept(key, lambda: _tubes(*key[1:])))
-    assert isinstance(made, Solid)
-    return made
+    return solids.shaped(r, row, built.kept(key, lambda: _tubes(*key[1:])))
 
 
 def _tube_sizes(r: Reader, row: Row) -> tuple[float, float, tuple[tuple[float, float], ...]]:
@@ -161,18 +157,16 @@ def _sizes(r: Reader, row: Shell) -> _Sizes:
 def _rounds(s: _Sizes) -> list:
     """Boxes around shell, nozzles and tubes, and their inner diameters."""
     out = []
-    a, b = (t for t in range(3) if t != s.axis)
+    a, b = (s.at[t] for t in range(3) if t != s.axis)
+    span = s.at[s.axis], s.at[s.axis] + s.length
     for (p, q), reach in (((0.0, 0.0), s.radius), *((c, s.outer) for c in s.centres)):
-        box: list = [None] * 3
-        box[s.axis] = s.at[s.axis], s.at[s.axis] + s.length
-        box[a], box[b] = (s.at[a] + p - reach, s.at[a] + p + reach), (s.at[b] + q - reach, s.at[b] + q + reach)
-        out.append((tuple(box), 2 * reach))
+        out.append((built.around(s.axis, (a + p, b + q), span, 2 * reach), 2 * reach))
     far = s.radius + s.wall + s.stands
     for at, sign in _nozzles_at(s):
-        box = [(x - s.nozzle, x + s.nozzle) for x in s.at]
-        box[s.axis] = s.at[s.axis] + at - s.nozzle, s.at[s.axis] + at + s.nozzle
-        box[2] = tuple(sorted((s.at[2], s.at[2] + sign * far)))
-        out.append((tuple(box), 2 * s.nozzle))
+        centre = [s.at[0], s.at[1]]
+        centre[s.axis] += at
+        ends = sorted((s.at[2], s.at[2] + sign * far))
+        out.append((built.around(2, centre, ends, 2 * s.nozzle), 2 * s.nozzle))
     return out
 
 

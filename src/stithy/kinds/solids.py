@@ -212,6 +212,22 @@ def formed(r: Reader, row, form: Form) -> Solid | Passage:
     )
 
 
+def shaped(r: Reader, row, form: Form) -> Solid:
+    """As of :func:`formed`, of a row that is never a passage."""
+    made = formed(r, row, form)
+    assert isinstance(made, Solid)
+    return made
+
+
+def counts(r: Reader, row: Row, key: str, example: str, most: int) -> tuple[int, int] | None:
+    """Two whole numbers from 1 to ``most`` in a cell; None after a note."""
+    parts = units.split(row.text(key))
+    if len(parts) == 2 and all(p.isascii() and p.isdigit() and len(p) < 4 and 0 < int(p) <= most for p in parts):
+        return int(parts[0]), int(parts[1])
+    r.note(row, key, f"“{units.short(row.text(key))}” is not two whole numbers.", f"Write it like {example}.")
+    return None
+
+
 def rank(r: Reader, row: Row) -> int:
     """What decides first who is there where solids overlap."""
     return r.whole(row, "order", 0, -99, 99) if row.text("order") else 0

@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import Annotated, Literal
 
 from ..model import Solid
-from ..project import units
 from ..project.kind import SHAPE, Cell, Row, Text, register
 from ..project.reader import Reader
 from ..shapes import built
@@ -46,9 +45,7 @@ class TubeBank(Row):
 
 def read(r: Reader, row: TubeBank) -> Solid:
     """Tubes and fins as one solid."""
-    made = solids.formed(r, row, _form(r, row))
-    assert isinstance(made, Solid)
-    return made
+    return solids.shaped(r, row, _form(r, row))
 
 
 def _form(r: Reader, row: TubeBank) -> Mesh:
@@ -60,11 +57,7 @@ def _form(r: Reader, row: TubeBank) -> Mesh:
     wide = r.value(row, "diameter", "length", 1e-3, above=0.0)
     fins = r.whole(row, "fins", 0, 0, 200)
     fin = r.value(row, "fin", "length", 1e-4, above=0.0) if fins else 0.0
-    counts = units.split(row.tubes)
-    if len(counts) != 2 or not all(c.isascii() and c.isdigit() and 0 < int(c) <= 60 for c in counts):
-        r.note(row, "tubes", f"“{row.tubes}” is not two whole numbers.", "Write rows and tubes in a row: 4, 3.")
-        counts = ["1", "1"]
-    rows, each = int(counts[0]), int(counts[1])
+    rows, each = solids.counts(r, row, "tubes", "4, 3 (rows, and tubes in a row)", 60) or (1, 1)
     least = min(pitch[0], pitch[1], (pitch[0] ** 2 + (pitch[1] / 2) ** 2) ** 0.5 if staggered and rows > 1 else 1e9)
     if wide >= least:
         r.note(row, "diameter", f"“{row.diameter}” leaves no gap.", f"Less than {1e3 * least:.3g} mm fits the pitch.")
@@ -75,17 +68,9 @@ def _form(r: Reader, row: TubeBank) -> Mesh:
         fins = 0
     key = ("tube bank", tuple(at), axis, length, staggered, tuple(pitch), wide, fins, fin, rows, each)
     asks = wide * (FINNED if fins else PLAIN)
-    round_ = [_round(at, axis, length, c, wide, asks) for c in _centres(at, axis, staggered, pitch, rows, each)]
+    span, middles = (at[axis], at[axis] + length), _centres(at, axis, staggered, pitch, rows, each)
+    round_ = [(built.around(axis, c, span, wide), asks) for c in middles]
     return built.kept(key, lambda: _bank(*key[1:]), round_)
-
-
-def _round(at, axis: int, length: float, centre, wide: float, asks: float):
-    """The box around a tube, and the diameter that its cells go by."""
-    box: list = [None] * 3
-    box[axis] = at[axis], at[axis] + length
-    for a, c in zip((a for a in range(3) if a != axis), centre, strict=True):
-        box[a] = c - wide / 2, c + wide / 2
-    return tuple(box), asks
 
 
 def _centres(at, axis: int, staggered: bool, pitch, rows: int, each: int) -> list[tuple[float, float]]:

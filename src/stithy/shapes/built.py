@@ -43,6 +43,15 @@ def bar(axis: int, centre: Sequence[float], span: Sequence[float], radius: float
     return prism(axis, [np.array(centre) + true * np.stack([np.cos(turn), np.sin(turn)], -1)], span)
 
 
+def around(axis: int, centre: Sequence[float], span: Sequence[float], wide: float) -> Box:
+    """The box around a bar of a width along an axis."""
+    box: list = [None] * 3
+    box[axis] = tuple(span)
+    for a, c in zip((a for a in range(3) if a != axis), centre, strict=True):
+        box[a] = c - wide / 2, c + wide / 2
+    return tuple(box)
+
+
 def prism(axis: int, rings: Iterable, span: Sequence[float]) -> Any:
     """Rings (each (n, 2), in the two other directions; holes run the other way round or lie inside) drawn out along an
     axis."""
