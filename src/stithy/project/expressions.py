@@ -25,89 +25,120 @@ LONGEST, DEEPEST, LARGEST, MOST_POWER = 500, 30, 1e60, 24
 _CALLS: dict[str, Callable] = {"min": min, "max": max, "sqrt": lambda x: x**0.5, "abs": abs, "round": round}
 _UNIT = r"[A-Za-z_]\w*(?:\*\*\d)?"
 _JUXTAPOSED = re.compile(rf"(?<![\w.])(\d+\.?\d*(?:[eE][+\-]?\d+)?)\s+({_UNIT}(?:[*/]{_UNIT})*)")
+_QUOTED = re.compile('(["“][^"“”]*["”])')
+
+
+def outside_quotes(text: str, work: Callable[[str], str]) -> str:
+    """A text with all changed that is no name in quotes."""
+    return "".join(part if m % 2 else work(part) for m, part in enumerate(_QUOTED.split(text)))
 
 
 def evaluate(text: str, names: dict, registry: Any, calls: dict[str, Callable] | None = None) -> Any:
-    """Value of ``text``: numbers, ``names`` (parameters, or whole fields), units, + - * / ** and min, max, sqrt, abs,
-    round (``calls`` where fields need others).
+    """Value of ``text``: numbers, ``names`` (parameters, cells of rows, or whole fields), units, + - * / ** and min,
+    max, sqrt, abs, round (``calls`` where fields need others).
 
     A number followed by a unit may stand without a sign between ("3 cfm"). A name whose value is None is one that may
-    not be used yet. Bounded in length, depth and size of every number on the way. Raises ValueProblem.
+    not be used yet. Cells of rows (``Board.size.x``) are asked of ``names.cell``, where it has that. Bounded in length,
+    depth and size of every number on the way. Raises ValueProblem.
     """
     depth = max(accumulate((c in "([") - (c in ")]") for c in text), default=0)
     if len(text) > LONGEST or depth > DEEPEST or any(sign * 20 in text.replace(" ", "") for sign in "+-"):
         raise ValueProblem(
             text, "is too long an expression.", f"Keep it below {LONGEST} characters, or make parameters of its parts."
         )
+    plain = outside_quotes(text.strip(), lambda part: _JUXTAPOSED.sub(r"(\1*\2)", part))
     try:
         with warnings.catch_warnings(action="ignore", category=SyntaxWarning):  # of figures run into words
-            tree = ast.parse(_JUXTAPOSED.sub(r"(\1*\2)", text.strip()), mode="eval").body
+            tree = ast.parse(plain.replace("“", '"').replace("”", '"'), mode="eval").body
     except (SyntaxError, ValueError, RecursionError, MemoryError) as error:
-        raise ValueProblem(text, f"“= {text.strip()}” cannot be read.", "Write it like = 2*airflow.") from error
-
-    calls = calls or _CALLS
-
-    def walk(node):
-        return bounded(value_of(node))
-
-    def bounded(value):
-        size = getattr(value, "magnitude", value)
-        if getattr(size, "ndim", 0):
-            size = float(abs(size[size == size]).max(initial=0.0))
-        powers = getattr(value, "dimensionality", {}).values()
-        if isinstance(size, complex) or not abs(size) < LARGEST or any(abs(p) > MOST_POWER for p in powers):
-            raise ValueProblem(
-                text,
-                "leads to a number that is not finite, or to none at all.",
-                "Check its powers, roots and divisions.",
-            )
-        return value
-
-    def value_of(node):
-        if isinstance(node, ast.Constant) and isinstance(node.value, int | float) and not isinstance(node.value, bool):
-            return registry.Quantity(float(node.value), "")
-        if isinstance(node, ast.BinOp) and type(node.op) in _OPS:
-            left, right = walk(node.left), walk(node.right)
-            if isinstance(node.op, ast.Pow):
-                right = float(right.to("").magnitude)
-                if abs(right) > 20:
-                    raise ValueProblem(text, "has too large a power.", "Keep powers below 20.")
-            return _OPS[type(node.op)](left, right)
-        if isinstance(node, ast.UnaryOp) and isinstance(node.op, ast.USub | ast.UAdd):
-            value = walk(node.operand)
-            return -value if isinstance(node.op, ast.USub) else value
-        if isinstance(node, ast.Name):
-            if node.id in names:
-                if names[node.id] is None:
-                    raise ValueProblem(
-                        text,
-                        f"“{node.id}” is this parameter itself, or one whose own value cannot be read.",
-                        "Refer to parameters that stand above it.",
-                    )
-                return names[node.id]
-            if node.id == "pi":
-                return registry.Quantity(math.pi, "")
-            try:
-                return registry.Quantity(1.0, node.id)
-            except Exception as error:  # pint raises many kinds
-                raise ValueProblem(
-                    text,
-                    f"“{node.id}” is no parameter and no unit.",
-                    f"Add a parameter named {node.id}, or correct the name.",
-                ) from error
-        if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id in calls:
-            return calls[node.func.id](*[walk(a) for a in node.args])
-        raise ValueProblem(
-            text,
-            f"“= {text.strip()}” holds something that is not arithmetic.",
-            "Use numbers, parameters, units and + - * / ** only.",
-        )
-
+        remedy = 'Write it like = 2*airflow, or = "Main board".size.x - 10 mm.'
+        raise ValueProblem(text, f"“= {text.strip()}” cannot be read.", remedy) from error
     try:
-        return walk(tree)
+        return _Walk(text, names, registry, calls or _CALLS).value(tree)
     except ValueProblem:
         raise
     except RecursionError as error:
         raise ValueProblem(text, "is nested too deeply.", "Make parameters of its parts.") from error
     except Exception as error:  # arithmetic between units that do not go together, division by zero
         raise ValueProblem(text, f"“= {text.strip()}”: {error}.", "Check that the units go together.") from error
+
+
+class _Walk:
+    """Works out one expression's tree."""
+
+    def __init__(self, text: str, names: dict, registry: Any, calls: dict[str, Callable]):
+        self.text, self.names, self.registry, self.calls = text, names, registry, calls
+
+    def value(self, node: ast.AST) -> Any:
+        """Value of a node, bounded in size and in powers of units."""
+        value = self._value_of(node)
+        size = getattr(value, "magnitude", value)
+        if getattr(size, "ndim", 0):
+            size = float(abs(size[size == size]).max(initial=0.0))
+        powers = getattr(value, "dimensionality", {}).values()
+        if isinstance(size, complex) or not abs(size) < LARGEST or any(abs(p) > MOST_POWER for p in powers):
+            raise ValueProblem(
+                self.text,
+                "leads to a number that is not finite, or to none at all.",
+                "Check its powers, roots and divisions.",
+            )
+        return value
+
+    def _value_of(self, node: ast.AST) -> Any:
+        if isinstance(node, ast.Constant) and isinstance(node.value, int | float) and not isinstance(node.value, bool):
+            return self.registry.Quantity(float(node.value), "")
+        if isinstance(node, ast.BinOp) and type(node.op) in _OPS:
+            left, right = self.value(node.left), self.value(node.right)
+            if isinstance(node.op, ast.Pow):
+                right = float(right.to("").magnitude)
+                if abs(right) > 20:
+                    raise ValueProblem(self.text, "has too large a power.", "Keep powers below 20.")
+            return _OPS[type(node.op)](left, right)
+        if isinstance(node, ast.UnaryOp) and isinstance(node.op, ast.USub | ast.UAdd):
+            value = self.value(node.operand)
+            return -value if isinstance(node.op, ast.USub) else value
+        if isinstance(node, ast.Name):
+            return self._named(node.id)
+        if isinstance(node, ast.Attribute):
+            return self._cell(node)
+        if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id in self.calls:
+            return self.calls[node.func.id](*[self.value(a) for a in node.args])
+        raise ValueProblem(
+            self.text,
+            f"“= {self.text.strip()}” holds something that is not arithmetic.",
+            "Use numbers, parameters, cells of rows, units and + - * / ** only.",
+        )
+
+    def _named(self, name: str) -> Any:
+        """A parameter's or a unit's value."""
+        if name in self.names:
+            if self.names[name] is None:
+                raise ValueProblem(
+                    self.text,
+                    f"“{name}” is this parameter itself, or one whose own value cannot be read.",
+                    "Refer to parameters that stand above it.",
+                )
+            return self.names[name]
+        if name == "pi":
+            return self.registry.Quantity(math.pi, "")
+        try:
+            return self.registry.Quantity(1.0, name)
+        except Exception as error:  # pint raises many kinds
+            remedy = f"Add a parameter named {name}, or correct the name."
+            raise ValueProblem(self.text, f"“{name}” is no parameter and no unit.", remedy) from error
+
+    def _cell(self, node: ast.AST) -> Any:
+        """A cell of a row."""
+        parts: list[str] = []
+        while isinstance(node, ast.Attribute):
+            parts.insert(0, node.attr)
+            node = node.value
+        row = node.id if isinstance(node, ast.Name) else node.value if isinstance(node, ast.Constant) else None
+        find = getattr(self.names, "cell", None)
+        if not isinstance(row, str) or find is None:
+            raise ValueProblem(
+                self.text,
+                f"“{'.'.join(parts)}” is asked of something that has no cells.",
+                "Write it like Board.size.x.",
+            )
+        return find(self.text, row, parts)

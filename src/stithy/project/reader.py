@@ -9,6 +9,7 @@ from ..errors import Problem, StithyError, ValueProblem
 from . import units
 from .document import Document
 from .kind import KINDS, SHAPE, Row, with_role
+from .row_cells import Names
 
 
 class Reader:
@@ -23,7 +24,7 @@ class Reader:
         self.by_name = {r.name: r for r in self.rows}
         self.layouts = [x.name for x in document.layouts]
         self.problems: list[Problem] = []
-        self.names: dict = {}
+        self.names = Names(self.by_name)
         self.surroundings: Any = None
         self._parameters()
         self._changes(document, layout)
@@ -63,7 +64,7 @@ class Reader:
                     )
 
     def _parameters(self):
-        self.names = {row.name: None for row in self.of("parameter")}  # None: not to be used yet
+        self.names |= {row.name: None for row in self.of("parameter")}  # None: not to be used yet
         for row in self.of("parameter"):
             if not row.name.isidentifier():
                 self.note(row, "name", "cannot stand in an expression.", "Use letters, digits and _ only.")

@@ -5,7 +5,9 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
+from . import row_cells
 from .document import Document
+from .expressions import outside_quotes
 from .kind import KINDS, Row
 
 
@@ -35,19 +37,22 @@ def with_new_name(kind: str, key: str, text: str, old: str, new: str, roles: fro
     """The text of a cell after the row ``old``, which has these roles, was given the name ``new``."""
     if old in listed(text) and names(kind, key, roles):
         return "; ".join(new if part == old else part for part in listed(text))
-    if "parameter" in roles and "=" in text:
-        return parameter(old).sub(lambda _: new, text)
-    return text
+    if "=" not in text:
+        return text
+    if "parameter" in roles:
+        text = outside_quotes(text, lambda part: parameter(old).sub(lambda _: new, part))
+    return row_cells.standing_for(old).sub(lambda _: row_cells.written(new), text)
 
 
 def referring(document: Document, name: str) -> list[tuple[str, str, str]]:
     """(layout, row, cell) of all that names a row; the layout is empty for what stands in the base."""
     roles = roles_of(document, name)
-    word = parameter(name) if "parameter" in roles else None
+    word, cell = (parameter(name) if "parameter" in roles else None), row_cells.standing_for(name)
     out = []
     for layout, row, key, text in _cells(document):
         if row.name != name and (
-            (name in listed(text) and names(row.kind, key, roles)) or (word and "=" in text and word.search(text))
+            (name in listed(text) and names(row.kind, key, roles))
+            or ("=" in text and ((word and word.search(text)) or cell.search(text)))
         ):
             out.append((layout, row.name, key))
     return out

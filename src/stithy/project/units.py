@@ -9,7 +9,7 @@ from typing import Any
 import pint
 
 from ..errors import ValueProblem
-from .expressions import evaluate
+from .expressions import evaluate, outside_quotes
 
 #: dimension -> (SI unit, unit of a bare number, unit shown, example)
 DIMENSIONS = {
@@ -144,7 +144,7 @@ def quantity(text: str, default_unit: str = "", names: dict | None = None) -> An
     """A pint quantity from a cell's text: a number with a unit, or "=" and an expression over ``names``."""
     text = str(text).strip()
     if text.startswith("="):
-        return evaluate(tidy(text[1:]), names or {}, registry())
+        return evaluate(outside_quotes(text[1:], tidy), {} if names is None else names, registry())
     return _plain(text, default_unit)
 
 
