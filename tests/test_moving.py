@@ -10,7 +10,8 @@ from stithy import api, cli
 from stithy import kinds as d
 from stithy.errors import StithyError
 from stithy.kinds.assembly import resolve
-from stithy.kinds.moving import bounds, levels, moved, snapped
+from stithy.kinds.moving import levels, moved, snapped
+from stithy.model.places import bounds
 from stithy.project import edits, files
 
 from .conftest import small
@@ -81,4 +82,4 @@ def test_moving_from_the_command_line(tmp_path, capsys):
     assert "is a formula" in capsys.readouterr().err
     assert cli.main(["move", at, "far", "Chip"]) == 2
     with pytest.raises(StithyError, match="no place"):
-        api.open_project(at).move(["In"], "1, 0, 0 mm")
+        api.open_project(at).move(["gap"], "1, 0, 0 mm")

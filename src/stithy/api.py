@@ -20,7 +20,9 @@ if TYPE_CHECKING:  # heavy, and only names here
     from .mesh.lines import Grid
     from .mesh.openings import Found
     from .mesh.spaces import FluidSpace, Pair
+    from .project.kind import Row
     from .read.band import Bands
+    from .read.measure import Measured
     from .read.quantities import Quantities
     from .solution.solution import Solution
     from .solve.influence import Influence
@@ -253,6 +255,50 @@ class Project:
 
         name = self._named(layout)
         self.document = moved(self.document, name, names, units.vector(by, "length", 3)).apply(self.document)
+
+    def arrange(self, names: Sequence[str], words: str, layout: str = "") -> list[str]:
+        """Put parts in order (save the document then) as some words say: "align x low", "spread x", "on Board z+",
+        "mirror x at 50 mm", "circle 6 z", "repeat 4 x 20, 0, 0 mm". Names of new rows. Raises StithyError."""
+        from .kinds.arranging import by_words
+        from .kinds.assembly import read_all
+        from .project.reader import Reader
+
+        name = self._named(layout)
+        before = {r.name for r in self.document.rows_of(name)}
+        model = read_all(Reader(self.document, name), name)
+        self.document = by_words(self.document, name, model, names, words).apply(self.document)
+        return [r.name for r in self.document.rows_of(name) if r.name not in before]
+
+    def rows(self, wanted: str = "", layout: str = "") -> list[Row]:
+        """Rows by words and values: "copper", "> 80 degC", "heat load > 2 W". Raises StithyError."""
+        from .read.finding import found
+        from .weigh.compare import standing
+
+        name = self._named(layout)
+        summary = standing(self.document, self.folder, name).summary or {"parts": {}}
+        hottest = {n: p["max"] for n, p in summary["parts"].items()}
+        return found(self.document.listed(name), wanted, hottest)
+
+    def measure(self, names: Sequence[str], layout: str = "") -> list[Measured]:
+        """Sizes, volume and surface of one part; distance and gap between two. Raises StithyError."""
+        from .kinds.assembly import read_all
+        from .project.reader import Reader
+        from .read.measure import by_names
+
+        name = self._named(layout)
+        return by_names(read_all(Reader(self.document, name), name), names)
+
+    def group(self, names: Sequence[str], name: str = "Group", layout: str = "") -> str:
+        """Keep rows together under a heading of their own (save the document then): the group's name. Raises
+        StithyError."""
+        from .kinds.arranging import grouped
+        from .project.edits import row_of
+
+        for row in names:
+            row_of(self.document, self._named(layout), row)
+        name, edit = grouped(self.document, self._named(layout), names, name)
+        self.document = edit.apply(self.document)
+        return name
 
     def faces(self, of: str = "", layout: str = "") -> list[FaceRow]:
         """The faces of the imported solids of a layout (or of one of them), the largest first.

@@ -7,11 +7,13 @@ from pathlib import Path
 
 from . import api
 from .imports.job import Said
-from .kinds import closing, moving
+from .kinds import arranging, closing, moving
 from .kinds.fit import around
 from .mesh.leak import Leak
 from .mesh.openings import Found
 from .project import files, units
+from .project.kind import KINDS
+from .read import shown
 from .shapes import facets
 from .shapes.geometry import Mesh
 from .terminal import progress_line, show_table
@@ -56,7 +58,29 @@ def arguments(command, parsers) -> None:
     p.add_argument("by", help='how far: "10, 0, -2.5 mm"')
     p.add_argument("of", nargs="+", help="the parts")
     p.add_argument("--layout", default="", help="which layout (the first when left out)")
-    for name in ("import", "repeat", "faults", "spaces", "openings", "faces", "contacts", "close", "leak"):
+    p = command("arrange", arrange, "align, spread, mirror parts, put them on others, repeat them in a circle")
+    p.add_argument("how", help=f"one of: {arranging.HOW}".replace("%", "%%"))
+    p.add_argument("of", nargs="+", help="the parts")
+    p.add_argument("--layout", default="", help="which layout (the first when left out)")
+    p = command("measure", measured, "measure a part (sizes, volume, surface), or from one to another (distance, gap)")
+    p.add_argument("of", nargs="+", help="one part or two")
+    p.add_argument("--layout", default="", help="which layout (the first when left out)")
+    p = command("rows", rows, 'list rows by words and values: "copper", "> 80 degC", "heat load > 2 W"')
+    p.add_argument("wanted", nargs="?", default="", help="what is looked for (all when left out)")
+    p.add_argument("--layout", default="", help="which layout (the first when left out)")
+    for name in (
+        "rows",
+        "measure",
+        "import",
+        "repeat",
+        "faults",
+        "spaces",
+        "openings",
+        "faces",
+        "contacts",
+        "close",
+        "leak",
+    ):
         parsers[name].add_argument("--json", action="store_true", help="JSON in SI units")
 
 
@@ -164,6 +188,37 @@ def move(a) -> int:
     rows = {r.name: r for r in project.document.rows_of(a.layout or project.document.layouts[0].name)}
     for name in a.of:
         print(f"{name}: {rows[name].text(moving.place_key(rows[name]))}")
+    return 0
+
+
+def arrange(a) -> int:
+    """Put parts in order and save."""
+    project = api.open_project(a.project)
+    new = project.arrange(a.of, a.how, a.layout)
+    files.save(project.document, project.folder)
+    rows = {r.name: r for r in project.document.rows_of(a.layout or project.document.layouts[0].name)}
+    for name in (*a.of, *new):
+        print(f"{name}: {rows[name].text(moving.place_key(rows[name]))}")
+    return 0
+
+
+def rows(a) -> int:
+    """List rows; 1 when there are none."""
+    found = api.open_project(a.project).rows(a.wanted, a.layout)
+    if a.json:
+        print(json.dumps([r.model_dump() for r in found], indent=1))
+    else:
+        show_table([["row", "kind", "group"], *([r.name, r.kind, KINDS[r.kind].group] for r in found)], words=3)
+    return 0 if found else 1
+
+
+def measured(a) -> int:
+    """Measure."""
+    found = api.open_project(a.project).measure(a.of, a.layout)
+    if a.json:
+        print(json.dumps([m.__dict__ for m in found], indent=1))
+    else:
+        show_table([["what", "value"], *([m.what, shown.text(m.value, m.dimension, 5)] for m in found)], words=1)
     return 0
 
 

@@ -12,12 +12,15 @@ from pyvistaqt import QtInteractor
 
 from ..model import drawn
 from . import camera, look, scene
+from .choosing import Choosing
 from .detail import DetailBar
 from .face_bar import FaceBar
 from .handles import Handles
+from .measuring import Measuring
 from .movers import Movers
 from .painter import Painter
 from .picking import Picking
+from .rulers import shadow
 from .scale import Scales
 from .session import Session
 from .smoothing import Smoothing
@@ -26,12 +29,15 @@ from .time_bar import TimeBar
 from .view_bar import ViewBar
 from .view_items import ITEMS, DrawnItem
 from .viewing import Look
+from .work_bar import STAGES as WORKED
+from .work_bar import WorkBar
 
 
 class Bench(QWidget):
     """One 3-D view of one layout. ``layout_name`` empty means the session's."""
 
     picked = pyqtSignal(str)
+    asked = pyqtSignal(object)
     refused = pyqtSignal(str)
     probed = pyqtSignal(object, str)
 
@@ -63,6 +69,8 @@ class Bench(QWidget):
         self.painter = Painter(self.view)
         self.handles = Handles(self)
         self.movers = Movers(self)
+        self.choosing = Choosing(self)
+        self.measuring = Measuring(self)
         self._lay_out()
         self._pieces = self.partner = None
         self._timer = QTimer(self, singleShot=True, interval=15)
@@ -83,8 +91,9 @@ class Bench(QWidget):
         whole.setSpacing(0)
         whole.addWidget(self.heading)
         if not self.layout_name:
-            self.bar = ViewBar(self)
+            self.bar, self.work = ViewBar(self), WorkBar(self)
             whole.addWidget(self.bar)
+            whole.addWidget(self.work)
             whole.addWidget(DetailBar(self.session))
             self.faces = FaceBar(self.session)
             whole.addWidget(self.faces)
@@ -109,7 +118,11 @@ class Bench(QWidget):
         self._fits = None  # from now on the look is the user's
 
     def _turned(self, *_):
-        """What is cut away before a section follows the viewer."""
+        """What is cut away before a section follows the viewer, and so do rulers."""
+        if self._look is not None and self._look.result is None and self.session.stage in WORKED:
+            if np.any(np.sign(self._look.toward) != np.sign(camera.toward(self.view))):
+                self.refresh()
+            return
         if self._look is not None and self._look.result is not None:
             now = self._look.planes()
             self._look.toward = camera.toward(self.view)
@@ -242,7 +255,7 @@ class Bench(QWidget):
                 self._look_at_all()
             self._look = look_ = self.looking(standing, result)
             self._drawn_result = result
-            self.painter.planes = look_.planes() if result is not None else []
+            self.painter.planes = look_.planes()
             for item in ITEMS:
                 if item.wanted(look_):
                     for _ in item.draw(self.painter, look_):
@@ -288,6 +301,9 @@ class Bench(QWidget):
             session.space if own else None,
             session.shown_faces() if own else (),
             session.face_hidden,
+            cut=session.cut if session.stage in WORKED and not self.layout_name else None,
+            rulers=not self.layout_name,
+            scaled=session.scaled and session.stage in WORKED and not self.layout_name,
         )
 
     def redraw(self, names) -> None:
@@ -372,6 +388,11 @@ class Bench(QWidget):
         self._look_at_all()
         self.view.render()
 
+    def fit_again(self):
+        """The whole model in view anew, unless somebody has chosen a look of his own."""
+        if self._fits:
+            self._look_at_all()
+
     def look_at_side(self, side: str) -> None:
         """Look square at one side of the whole model, such as "x-"."""
         model = self.session.standing(self.name()).model
@@ -390,7 +411,10 @@ class Bench(QWidget):
         model = self.session.standing(self.name()).model
         if model is None or not model.enclosures:
             return
-        camera.whole(self.view, model)
+        beside = None
+        if self.session.scaled and self.session.stage in WORKED and not self.layout_name:
+            beside = np.array(shadow(camera.bounds(model))[0].bounds).reshape(3, 2).tolist()
+        camera.whole(self.view, model, beside=beside)
         self._first, self._fits = False, self._room()
 
     def fly(self, margin):

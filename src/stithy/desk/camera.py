@@ -21,10 +21,12 @@ def bounds(model: Model) -> list[tuple[float, float]]:
     return [(min(x[a][0] for x in boxes), max(x[a][1] for x in boxes)) for a in range(3)]
 
 
-def whole(view, model: Model, turn: float = 0.0, side: str = "") -> None:
+def whole(view, model: Model, turn: float = 0.0, side: str = "", beside=None) -> None:
     """Look from front, right and above, the whole model in view; ``turn`` (deg) about its upright axis. Or square from
-    one ``side``, such as "x-"."""
+    one ``side``, such as "x-". ``beside``: bounds (mm) of what stands beside it and is to be seen as well."""
     b = [(lo * MM, hi * MM) for lo, hi in bounds(model)]
+    if beside is not None:
+        b = [(min(x[0], y[0]), max(x[1], y[1])) for x, y in zip(b, beside, strict=True)]
     centre = [0.5 * sum(x) for x in b]
     size = max(x[1] - x[0] for x in b)
     camera, renderer = view.camera, view.renderer

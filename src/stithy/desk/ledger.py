@@ -4,14 +4,12 @@ from __future__ import annotations
 
 from pydantic import ValidationError
 from PyQt6.QtCore import QEvent, QItemSelectionModel, Qt
-from PyQt6.QtGui import QKeySequence
 from PyQt6.QtWidgets import (
     QAbstractItemView,
     QApplication,
     QCheckBox,
     QHBoxLayout,
     QHeaderView,
-    QInputDialog,
     QLabel,
     QLineEdit,
     QMenu,
@@ -22,14 +20,16 @@ from PyQt6.QtWidgets import (
 )
 
 from ..errors import StithyError
-from ..kinds import assembly, closing
+from ..kinds import assembly
 from ..project import edits
-from ..project.kind import GROUPS, KINDS, with_role
-from ..project.references import referring
+from ..project.kind import GROUPS, KINDS
+from ..project.references import listed, referring
 from . import look
+from .add_panel import AddPanel
 from .drag_bar import DragBar
 from .ledger_columns import columns_of
-from .ledger_models import CellDelegate, RowsModel, SheetModel
+from .ledger_models import CellDelegate, Heading, RowsModel, SheetModel
+from .row_menu import RowMenu
 from .session import Session
 
 #: groups that Add offers, where a stage has few of its own
@@ -59,11 +59,14 @@ class Ledger(QWidget):
         super().__init__()
         self.session, self._quiet = session, False
         self.model, self.sheet_model = RowsModel(session), SheetModel(session)
-        self.filter = QLineEdit(placeholderText="Filter by name, kind or material")
+        self.rows_menu = RowMenu(self)
+        self.filter = QLineEdit(placeholderText="Filter: copper, fan, > 80 degC, heat load > 2 W")
         self.filter.textChanged.connect(self._filtered)
         self.table = _table(self.model)
         self.table.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         self.table.setItemDelegate(CellDelegate(session, self._row_key))
+        self.table.setDragDropMode(QAbstractItemView.DragDropMode.InternalMove)
+        self.table.setDragDropOverwriteMode(False)
         self.table.selectionModel().selectionChanged.connect(self._chosen)
         self._pressed = 0
         self.table.viewport().installEventFilter(self)
@@ -85,8 +88,8 @@ class Ledger(QWidget):
         self.only.setToolTip("Off: a change counts for all layouts that do not set the cell apart.")
         self.only.toggled.connect(self._set_only)
         self.add = QPushButton("Add")
-        self.add.setMenu(QMenu(self.add))
-        self.add.menu().aboutToShow.connect(self._fill_add)
+        self.add.setToolTip("What belongs in this stage (Ctrl+Shift+A)")
+        self.add.clicked.connect(self.offer)
         self._lay_out()
         self.model.refused.connect(self.refuse)
         self.sheet_model.refused.connect(self.refuse)
@@ -123,39 +126,23 @@ class Ledger(QWidget):
         whole.addWidget(line)
         whole.addWidget(below)
 
-    def _fill_add(self) -> None:
-        """What can be added in this stage, under its groups."""
-        menu, stage = self.add.menu(), self.session.stage
-        menu.clear()
-        for group in ADDED.get(stage, GROUPS):
-            kinds = [k for k in KINDS if KINDS[k].group == group and not KINDS[k].roles & {"setting", "imported"}]
-            if kinds:
-                menu.addSection(group)
-            for kind in kinds:
-                menu.addAction(kind[0].upper() + kind[1:], lambda k=kind: self.add_row(k))
+    def offer(self) -> None:
+        """Show what can be added in this stage."""
+        kinds = {}
+        for group in ADDED.get(self.session.stage, GROUPS):
+            found = [k for k in KINDS if KINDS[k].group == group and not KINDS[k].roles & {"setting", "imported"}]
+            if found and group != "Groups":
+                kinds[group] = found
+        self.adding = AddPanel(self, kinds)
+        self.adding.chosen.connect(self.add_row)
+        self.adding.open_beside(self.add)
 
     def row_menu(self) -> QMenu:
         """What can be done with the selected rows."""
-        menu = QMenu(self)
-        menu.addAction("Duplicate", QKeySequence("Ctrl+D"), self.duplicate)
-        menu.addAction("Repeat", self.repeat)
-        menu.addAction("Copy rows", QKeySequence.StandardKey.Copy, self.copy)
-        menu.addAction("Paste", QKeySequence.StandardKey.Paste, self.paste)
-        swap = menu.addMenu("Replace in this layout by")
-        row = self._current()
-        for kind in alike(row.kind) if row is not None else ():
-            swap.addAction(kind, lambda k=kind: self._try(edits.replace_row(self.session.layout, row.name, k)))
-        menu.addSeparator()
-        picture, names = self.session.picture, self.session.selected
-        for words, how in (("Hide", "hidden"), ("See through", "through"), ("Only this", "only"), ("Show", "")):
-            menu.addAction(words, lambda h=how: picture.see(names, h)).setEnabled(bool(names))
-        menu.addAction("Show all", lambda: picture.see((), ""))
-        menu.addSeparator()
-        menu.addAction("Leave out of this layout", lambda: self.delete(True))
-        menu.addAction("Delete from all layouts", QKeySequence.StandardKey.Delete, self.delete)
-        return menu
+        return self.rows_menu.build()
 
-    def _current(self):
+    def current(self):
+        """The row chosen last."""
         names = self.session.selected
         return next(
             (r for r in self.session.document.rows_of(self.session.layout) if names and r.name == names[-1]), None
@@ -179,10 +166,34 @@ class Ledger(QWidget):
 
     def _clicked(self, index) -> None:
         """A click on its disc turns a drawn row on or off."""
-        row = self.model.row(index)
+        row, line = self.model.row(index), self.model.lines[index.row()]
         at = self._pressed - self.table.visualRect(index).x()
+        if row is None:
+            self.press_heading(line, at)
         if row is not None and index.column() == 0 and at < 24:
             self.switch((row.name,))
+
+    def press_heading(self, line: Heading, at: int = 0) -> None:
+        """Fold what stands under a heading, or unfold it; beside a group's mark: choose all that are in it."""
+        if line.group and at > 20:
+            rows = {r.name: r for r in self.session.document.rows_of(self.session.layout)}
+            inside = [n for n in listed(rows[line.group].text("of")) if n in rows]
+            self.session.select((*inside, line.group))
+            return
+        self.model.folded ^= {str(line)}
+        self.rebuild()
+
+    def move_rows(self, step: int) -> None:
+        """Take the selected rows one line up (-1) or down (1) within what is listed."""
+        lines = [x for x in self.model.lines if not isinstance(x, str)]
+        names = [x.name for x in lines]
+        mine = [n for n in names if n in self.session.selected]
+        if not mine:
+            return
+        at = names.index(mine[0]) - 1 if step < 0 else names.index(mine[-1]) + 2
+        if 0 <= at <= len(names):
+            before = names[at] if at < len(names) else ""
+            self.try_(edits.reorder(self.session.layout, mine, before))
 
     def switch(self, names: tuple[str, ...]) -> None:
         """Turn drawn rows on or off."""
@@ -200,6 +211,7 @@ class Ledger(QWidget):
         self.session.only_here = on
 
     def _filtered(self, text):
+        self.refuse("")
         self.model.filter = text
         self.rebuild()
 
@@ -257,7 +269,8 @@ class Ledger(QWidget):
         )
         self.sheet.setVisible(row is not None)
         self.only.setVisible(row is not None)
-        self.below.setFixedHeight(236 if row else 84)
+        rows = self.sheet_model.rowCount() if row else 0
+        self.below.setFixedHeight(min(max(128, 24 * rows + 76), max(236, self.height() // 2)) if row else 84)
         for i in range(self.sheet_model.rowCount()):
             self.sheet.setRowHeight(i, 24)
         if self.sheet_model.pairs == 2:
@@ -284,7 +297,8 @@ class Ledger(QWidget):
         self.note.setText(look.minus(text))
         self.note.setVisible(bool(text))
 
-    def _try(self, edit) -> bool:
+    def try_(self, edit) -> bool:
+        """Do an edit, or tell why not."""
         try:
             self.session.do(edit)
             self.refuse("")
@@ -298,35 +312,19 @@ class Ledger(QWidget):
         doc = self.session.document
         name = edits.free_name(doc, kind[0].upper() + kind[1:] if kind != "parameter" else "value")
         update = assembly.place_for(doc, self.session.layout, kind)
-        if self._try(edits.add_row(self.session.layout, KINDS[kind].row(name=name, **update), self.session.only_here)):
+        if self.try_(edits.add_row(self.session.layout, KINDS[kind].row(name=name, **update), self.session.only_here)):
             self.session.select((name,))
 
     def duplicate(self):
         """Copy the selected rows."""
         names = self.session.selected
         if names:
-            self._try(
+            self.try_(
                 edits.many(
                     f"duplicate {', '.join(names)}",
                     [edits.duplicate_row(self.session.layout, n, self.session.only_here) for n in names],
                 )
             )
-
-    def repeat(self):
-        """Ask for a count and a step, and add that many of the selected rows, each one step on."""
-        names, session = self.session.selected, self.session
-        if not names:
-            return
-        text, ok = QInputDialog.getText(
-            self, "Repeat", "How many in all, and the step from one to the next:", text="4 x 20, 0, 0 mm"
-        )
-        if not ok:
-            return
-        try:
-            count, step = closing.step_of(text, session.document, session.layout)
-            self._try(closing.repeated(session.document, session.layout, names, count, step, session.only_here))
-        except StithyError as error:
-            self.refuse(str(error))
 
     def delete(self, only_here: bool | None = None):
         """Delete the selected rows, or leave them out of this layout."""
@@ -336,7 +334,7 @@ class Ledger(QWidget):
             return
         left = {(r, k) for n in names for _, r, k in referring(self.session.document, n) if r not in names}
         if (
-            self._try(
+            self.try_(
                 edits.many(
                     f"delete {', '.join(names)}", [edits.delete_row(self.session.layout, n, here) for n in names]
                 )
@@ -400,14 +398,8 @@ class Ledger(QWidget):
                 self.model.refused.emit(f"“{new[:60]}” cannot be pasted: {error.errors()[0]['msg']}.")
                 return
             adds.append(edits.add_row(self.session.layout, row, self.session.only_here))
-        if self._try(edits.many(f"paste {len(adds)} rows", adds)):
+        if self.try_(edits.many(f"paste {len(adds)} rows", adds)):
             self.session.select(tuple(taken))
-
-
-def alike(kind: str) -> list[str]:
-    """Kinds that may take the place of one: what is placed alike."""
-    shared = KINDS[kind].roles & {"box", "opening"}
-    return [k for k in with_role(*shared) if k != kind] if shared else []
 
 
 def _table(model) -> QTableView:

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QAbstractTableModel, QModelIndex, Qt, pyqtSignal
+from PyQt6.QtCore import QAbstractTableModel, QMimeData, QModelIndex, QPointF, Qt, pyqtSignal
 from PyQt6.QtGui import QBrush, QColor, QPainter, QPen, QPixmap
 from PyQt6.QtWidgets import QCompleter, QLineEdit, QStyledItemDelegate
 
 from ..errors import StithyError
-from ..project import library
+from ..kinds import arranging
+from ..project import edits, library
 from ..project.kind import KINDS, with_role
+from ..project.references import listed
+from ..read import finding
 from . import look
 from .ledger_columns import COLUMNS, GROUPED, columns_of, groups_of, value_of, watch_told
 from .session import Session
@@ -26,11 +29,27 @@ def offered(session: Session, row, key: str) -> list[str]:
 
 #: cells of a row that still stand in one column
 SHORT = 7
+#: what dragged rows are called
+ROWS = "application/x-stithy-rows"
 LIBRARIES = {
     "materials": lambda: list(library.materials()),
     "fluids": library.fluid_names,
     "fans": lambda: list(library.fans()),
 }
+
+
+class Heading(str):
+    """A heading of rows: how many, whether they are folded away, the ``group`` row it stands for ("": a kind's)."""
+
+    count: int
+    folded: bool
+    group: str
+
+    def __new__(cls, text: str, count: int, folded: bool, group: str = ""):
+        """A text with what is known of its rows."""
+        out = super().__new__(cls, text)
+        out.count, out.folded, out.group = count, folded, group
+        return out
 
 
 class RowsModel(QAbstractTableModel):
@@ -42,36 +61,36 @@ class RowsModel(QAbstractTableModel):
         super().__init__()
         self.session, self.filter = session, ""
         self.lines: list = []
+        #: headings that are folded away; and the group of each row that is in one
+        self.folded: set[str] = set()
+        self.group_of: dict[str, str] = {}
         self.rebuild()
 
     def rebuild(self):
         """Take the rows and columns anew from the session."""
         self.beginResetModel()
-        rows = self.session.document.rows_of(self.session.layout)
+        rows = self._found(self.session.document.listed(self.session.layout))
         stage = self.session.stage
         self.columns = COLUMNS[stage]
         self._heads: dict[int, list] = {}
         self.drawn, faults = self.session.picture.drawn()
         self.shown = {x.name: x.on for x in self.drawn if hasattr(x, "on")}
-        words = self.filter.lower().split()
-        self.lines = []
-        last = None
+        self.lines, self.group_of = [], {}
+        self._last: list | None = None
+        seen = set(groups_of(stage))
+        if stage in ("Run", "Read", "Weigh"):
+            rows = [r for r in rows if r.kind not in ("parameter", "grid")]
+        by_name = {r.name: r for r in rows if KINDS[r.kind].group in seen and r.kind != "group"}
+        every = self.session.document.listed(self.session.layout)
+        for group in (r for r in every if r.kind == "group"):
+            members = [by_name.pop(n) for n in listed(group.text("of")) if n in by_name]
+            self.group_of |= {r.name: group.name for r in members}
+            if members or not self.filter:
+                self._put(Heading(group.name, len(members), group.name in self.folded, group.name), members)
         for heading in groups_of(stage):
-            group = [
-                r
-                for r in rows
-                if KINDS[r.kind].group == heading
-                and all(w in f"{r.name} {r.kind} {getattr(r, 'material', '')}".lower() for w in words)
-            ]
-            if stage in ("Run", "Read", "Weigh"):
-                group = [r for r in group if r.kind not in ("parameter", "grid")]
+            group = [r for r in by_name.values() if KINDS[r.kind].group == heading]
             if group:
-                columns = columns_of(stage, heading)
-                if self.captions and columns is not last:
-                    self._heads[len(self.lines)] = columns
-                last = columns
-                self.lines.append(heading)
-                self.lines.extend(group)
+                self._put(Heading(heading, len(group), heading in self.folded), group)
         plan = self.session.document.layout(self.session.layout)
         self.own = {r.name for r in plan.add} | set(plan.changes)
         self.faults = {}
@@ -80,6 +99,28 @@ class RowsModel(QAbstractTableModel):
         self.tones = {s.name: s.tone for s in getattr(self.session.standing().model, "solids", ())}
         self.extras = None
         self.endResetModel()
+
+    def _found(self, rows) -> list:
+        """The rows that the filter lets through; all while it cannot be read."""
+        if not self.filter.strip():
+            return list(rows)
+        summary = self.session.standing().summary or {"parts": {}}
+        hottest = {n: p["max"] for n, p in summary["parts"].items()}
+        try:
+            return finding.found(rows, self.filter, hottest)
+        except StithyError as error:
+            self.refused.emit(str(error))
+            return list(rows)
+
+    def _put(self, heading: Heading, rows: list) -> None:
+        """A heading, and its rows unless it is folded."""
+        if self.captions and rows:
+            columns = columns_of(self.session.stage, KINDS[rows[0].kind].group)
+            if columns is not self._last:
+                self._heads[len(self.lines)] = columns
+            self._last = columns
+        self.lines.append(heading)
+        self.lines.extend([] if heading.folded else rows)
 
     @property
     def captions(self) -> bool:
@@ -122,22 +163,69 @@ class RowsModel(QAbstractTableModel):
     def flags(self, index):
         row = self.row(index)
         if row is None:
-            return Qt.ItemFlag.ItemIsEnabled
-        flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable
+            return Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsDropEnabled
+        flags = Qt.ItemFlag.ItemIsEnabled | Qt.ItemFlag.ItemIsSelectable | Qt.ItemFlag.ItemIsDragEnabled
         return flags | Qt.ItemFlag.ItemIsEditable if self.column(index).key_for(row) else flags
+
+    def supportedDropActions(self):  # noqa: N802
+        return Qt.DropAction.MoveAction
+
+    def mimeTypes(self):  # noqa: N802
+        return [ROWS]
+
+    def mimeData(self, indexes):  # noqa: N802
+        data = QMimeData()
+        names = [r.name for i in indexes if i.column() == 0 and (r := self.row(i)) is not None]
+        data.setData(ROWS, "\n".join(names).encode())
+        return data
+
+    def dropMimeData(self, data, action, row, column, parent):  # noqa: N802
+        """Rows dropped between others go there, into the group they stand in; on a group's heading into it."""
+        names = bytes(data.data(ROWS)).decode().split("\n")
+        onto = self.lines[parent.row()] if parent.isValid() else None
+        if isinstance(onto, Heading):
+            self.put(names, self._first_below(parent.row() + 1), onto.group)
+        else:
+            at = row if row >= 0 else len(self.lines)
+            above = self.lines[at - 1] if 0 < at <= len(self.lines) else None
+            group = above.group if isinstance(above, Heading) else self.group_of.get(getattr(above, "name", ""), "")
+            self.put(names, self._first_below(at), group)
+        return False  # the view must not take rows away: they are all drawn anew
+
+    def _first_below(self, at: int) -> str:
+        return next((x.name for x in self.lines[at:] if not isinstance(x, str)), "")
+
+    def put(self, names: list[str], before: str, group: str) -> None:
+        """List rows before another one, in a group or in none."""
+        session = self.session
+        names = [n for n in names if n]
+        before = before if before not in names else ""
+        try:
+            todo = [edits.reorder(session.layout, names, before)]
+            moved = [n for n in names if self.group_of.get(n, "") != group]
+            if moved:
+                todo.append(arranging.regrouped(session.document, session.layout, moved, group))
+            session.do(edits.many(f"move {', '.join(names[:3])}", todo))
+        except StithyError as error:
+            self.refused.emit(str(error))
 
     def data(self, index, role=Qt.ItemDataRole.DisplayRole):
         row, column = self.row(index), self.column(index)
         if row is None:
             heads = self._heads.get(index.row())
+            line = self.lines[index.row()]
             if role == Qt.ItemDataRole.DisplayRole and index.column() == 0:
-                return self.lines[index.row()]
+                return f"{line}   {line.count}" if line.folded or line.group else str(line)
+            if role == Qt.ItemDataRole.DecorationRole and index.column() == 0:
+                return _fold(line.folded)
+            if role == Qt.ItemDataRole.ToolTipRole:
+                return "Unfold" if line.folded else "Click: choose them all. The mark folds." if line.group else "Fold"
             if role == Qt.ItemDataRole.DisplayRole and heads:
                 return heads[index.column()].title
             if role == Qt.ItemDataRole.TextAlignmentRole and heads and heads[index.column()].right:
                 return Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight
             if role == Qt.ItemDataRole.FontRole:
-                return look.font(12, 600 if index.column() == 0 and self.captions else 400)
+                return look.font(12, 600 if index.column() == 0 and (self.captions or line.group) else 400)
             if role == Qt.ItemDataRole.ForegroundRole:
                 return QBrush(QColor(look.INK2))
             return None
@@ -196,6 +284,19 @@ def change(session: Session, names, key: str, value: str, refuse) -> bool:
     except StithyError as error:
         refuse(str(error))
         return False
+
+
+def _fold(folded: bool) -> QPixmap:
+    """A small mark beside a heading: to the right when folded, else down."""
+    pix = QPixmap(10, 12)
+    pix.fill(Qt.GlobalColor.transparent)
+    p = QPainter(pix)
+    p.setRenderHint(QPainter.RenderHint.Antialiasing)
+    p.setPen(QPen(QColor(look.INK2), 1.3))
+    points = [(3, 2), (7, 6), (3, 10)] if folded else [(1, 4), (5, 8), (9, 4)]
+    p.drawPolyline([QPointF(*x) for x in points])
+    p.end()
+    return pix
 
 
 def _disc(on: bool, fault) -> QPixmap:

@@ -7,6 +7,7 @@ from pathlib import Path
 
 import numpy as np
 import pyvista as pv
+from vtkmodules.vtkRenderingCore import vtkRenderer
 
 from ..read.along import Along
 from ..read.tracing import Traced
@@ -38,10 +39,26 @@ class Painter:
         self.planes: list[tuple[np.ndarray, np.ndarray]] = []
         self._kept: dict = {}
         self._row, self._of_row = "", {}
+        self._over: vtkRenderer | None = None
+
+    @property
+    def over(self) -> vtkRenderer:
+        """A layer over the picture, for what is seen whatever stands before it."""
+        if self._over is None:
+            self._over = vtkRenderer()
+            self._over.SetLayer(1)
+            self._over.InteractiveOff()
+            self._over.SetActiveCamera(self.view.renderer.GetActiveCamera())
+            self.view.ren_win.SetNumberOfLayers(2)
+            self.view.ren_win.AddRenderer(self._over)
+        self._over.SetActiveCamera(self.view.renderer.GetActiveCamera())  # which a view may have replaced
+        return self._over
 
     def clear(self) -> None:
         """Take everything out of the view."""
         self.view.renderer.clear_actors()
+        if self._over is not None:
+            self._over.RemoveAllViewProps()
         self.names, self.painted, self.along, self.marks, self._of_row = {}, [], {}, {}, {}
         self.flags = {}
 
@@ -53,6 +70,8 @@ class Painter:
         """Take the pictures of one drawn row out of the view."""
         for actor in self._of_row.pop(name, ()):
             self.view.renderer.remove_actor(actor, render=False)
+            if self._over is not None:
+                self._over.RemoveViewProp(actor)
             self.names.pop(actor.GetAddressAsString(""), None)
         self.painted = [x for x in self.painted if x[0] != name]
         self.marks.pop(name, None)
@@ -82,6 +101,13 @@ class Painter:
         if clip:
             self._clip(actor)
         return self._own(actor, name)
+
+    def add_over(self, mesh, **how) -> None:
+        """Show a mesh over all others."""
+        actor = self.add(mesh, lighting=False, pickable=False, **how)
+        if actor is not None:
+            self.view.renderer.RemoveActor(actor)
+            self.over.AddActor(actor)
 
     def _clip(self, actor) -> None:
         from vtkmodules.vtkCommonDataModel import vtkPlane
@@ -145,6 +171,27 @@ class Painter:
             render=False,
         )
         self._own(actor, name)
+
+    def words(self, places, texts) -> None:
+        """Plain words at several places (m), such as a ruler's numbers."""
+        actor = self.view.add_point_labels(
+            np.array(places) * scene.MM,
+            [look.minus(t) for t in texts],
+            font_size=12,
+            font_file=str(FONT),
+            bold=False,
+            text_color=look.INK2,
+            shape=None,
+            margin=0,
+            show_points=False,
+            always_visible=True,
+            justification_horizontal="center",
+            justification_vertical="center",
+            pickable=False,
+            reset_camera=False,
+            render=False,
+        )
+        self._own(actor, "")
 
     def moving(self, name: str, traced: Traced) -> None:
         """Marks that move along streamlines."""

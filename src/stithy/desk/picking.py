@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 import numpy as np
+from PyQt6.QtCore import QPoint
 
 from ..errors import StithyError
 from ..model import drawn
@@ -25,24 +26,50 @@ class Picking:
         self._clicks: tuple | None = None
         bench.view.iren.add_observer("LeftButtonPressEvent", self._pressed)
         bench.view.iren.add_observer("LeftButtonReleaseEvent", self._released)
+        bench.view.iren.add_observer("RightButtonPressEvent", self._pressed)
+        bench.view.iren.add_observer("RightButtonReleaseEvent", self._asked)
 
     def _pressed(self, *_):
         self._press_at = self.bench.view.iren.get_event_position()
 
-    def _released(self, *_):
+    def _clicked(self) -> tuple[int, int] | None:
+        """Where a button was let go without a pull."""
         at = self.bench.view.iren.get_event_position()
-        if (
-            getattr(self, "_press_at", None) is None
-            or max(abs(a - b) for a, b in zip(at, self._press_at, strict=True)) > 3
-        ):
-            return
+        before = getattr(self, "_press_at", None)
+        return at if before is not None and max(abs(a - b) for a, b in zip(at, before, strict=True)) <= 3 else None
+
+    def _under(self, at):
+        """What is picked at a place of the picture."""
         from vtkmodules.vtkRenderingCore import vtkCellPicker
 
         picker = vtkCellPicker()
         picker.SetTolerance(0.002)
         picker.Pick(at[0], at[1], 0, self.bench.view.renderer)
+        return picker
+
+    def _asked(self, *_):
+        """A menu for what is under the pointer."""
+        at = self._clicked()
+        if at is None or self.bench.layout_name:
+            return
+        name, session = self.bench.painter.name_of(self._under(at).GetActor()), self.bench.session
+        if name and name not in session.selected:
+            session.select((name,))
+        view = self.bench.view
+        ratio = view.devicePixelRatioF()
+        self.bench.asked.emit(view.mapToGlobal(QPoint(int(at[0] / ratio), int(view.height() - at[1] / ratio))))
+
+    def _released(self, *_):
+        at = self._clicked()
+        if at is None:
+            return
+        picker = self._under(at)
         actor = picker.GetActor()
         name, triangle = self.bench.painter.name_of(actor), picker.GetCellId()
+        if self.bench.session.measuring and not self.bench.layout_name:
+            if actor is not None:
+                self.bench.measuring.take(name, actor, np.array(at, float), picker)
+            return
         if self.bench.session.stage in ("Shape", "Load") and self.bench.name() == self.bench.session.layout:
             name = self._pick_face(at, name, triangle)
         if self.bench.showing_results() and actor is not None:

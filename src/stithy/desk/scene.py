@@ -97,6 +97,26 @@ def solid_mesh(solid) -> pv.PolyData:
     return box_mesh(solid.boxes) if solid.form is None else form_mesh(solid.form)
 
 
+def cut_open(mesh: pv.PolyData, point, keep) -> pv.PolyData:
+    """A skin with all beyond a plane taken off and the cut closed; ``point`` m, ``keep`` the direction that is kept."""
+    from vtkmodules.vtkCommonDataModel import vtkPlane, vtkPlaneCollection
+    from vtkmodules.vtkFiltersGeneral import vtkClipClosedSurface
+
+    low, high = np.array(mesh.bounds).reshape(3, 2).T
+    axis = int(np.argmax(np.abs(keep)))
+    if not low[axis] < point[axis] * MM < high[axis]:
+        kept = (0.5 * (low + high)[axis] - point[axis] * MM) * keep[axis] > 0
+        return mesh if kept else pv.PolyData()
+    plane, planes, clip = vtkPlane(), vtkPlaneCollection(), vtkClipClosedSurface()
+    plane.SetOrigin(*(np.asarray(point) * MM))
+    plane.SetNormal(*keep)
+    planes.AddItem(plane)
+    clip.SetInputData(mesh.triangulate().clean())
+    clip.SetClippingPlanes(planes)
+    clip.Update()
+    return pv.wrap(clip.GetOutput())
+
+
 def form_mesh(form) -> pv.PolyData:
     """The skin of a bar, tube, outline or passage."""
     if isinstance(form, Triangles):

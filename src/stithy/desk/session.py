@@ -43,6 +43,7 @@ class SessionEvents(SignalGroup):
     saved = Signal()
     sight = Signal()
     trial = Signal()
+    measured = Signal()
     point = Signal()
 
 
@@ -77,6 +78,12 @@ class Session(Running):
         self.leak_opening: Found | None = None
         #: cells (row, key) that are to be filled in first, of a model that was just started from
         self.first: tuple[tuple[str, str], ...] = ()
+        #: step (m) that dragged parts go in, 0: none; a cut through the model: axis, place (m), side that is kept
+        self.snap = 0.5e-3
+        self.cut: tuple[int, float, float] | None = None
+        #: whether clicks measure, what was measured, and whether something stands beside the model for scale
+        self.measuring = self.scaled = False
+        self.measured: tuple = ()
         self.run_state = RunState()
         self._arriving: list | None = None
         self.events = SessionEvents()
@@ -238,6 +245,12 @@ class Session(Running):
         if rows != self.selected:
             self.selected = rows
             self.tell("selection")
+
+    @property
+    def parts(self) -> tuple[str, ...]:
+        """Selected rows without groups, which are no part of the model."""
+        groups = {r.name for r in self.document.rows_of(self.layout) if r.kind == "group"}
+        return tuple(n for n in self.selected if n not in groups)
 
     def standing(self, layout: str = "") -> Standing:
         """How a layout stands (kept until the document or its result changes)."""

@@ -16,6 +16,7 @@ from ..model import Model, drawn
 from . import look, scene
 from .drawn import draw
 from .painter import Painter
+from .rulers import RulersItem, ShadowItem
 from .viewing import Look
 
 
@@ -59,10 +60,13 @@ class ModelItem:
                 continue
             if solid.name not in painted:
                 faint = through or seen == "through" or (result is not None and not chosen and not painter.planes)
+                skin = scene.solid_mesh(solid)
+                if result is None and look_.cut is not None:
+                    skin = scene.cut_open(skin, *painter.planes[0])
                 add(
-                    scene.solid_mesh(solid),
+                    skin,
                     solid.name,
-                    clip=True,
+                    clip=result is not None,
                     color=look.CHOSEN if chosen else solid.tone,
                     ambient=0.45,
                     diffuse=0.55,
@@ -70,7 +74,8 @@ class ModelItem:
                     opacity=_opacity(solid, model, faint),
                 )
             width = 3.2 if chosen else 1.2 if result is None or not painter.planes else 0.9
-            add(scene.solid_edges(solid), solid.name, color=look.INK, line_width=width, pickable=False)
+            cut = result is None and look_.cut is not None
+            add(scene.solid_edges(solid), solid.name, clip=cut, color=look.INK, line_width=width, pickable=False)
         yield
         for passage in model.passages:
             chosen = passage.name in selected
@@ -80,12 +85,19 @@ class ModelItem:
                 add(
                     scene.form_mesh(passage.form),
                     passage.name,
+                    clip=result is None,
                     color=look.CHOSEN if chosen else look.TEAL,
                     ambient=0.5,
                     diffuse=0.5,
                     specular=0,
                 )
-            add(scene.form_edges(passage.form), color=look.INK, line_width=3.2 if chosen else 1.4, pickable=False)
+            add(
+                scene.form_edges(passage.form),
+                clip=result is None,
+                color=look.INK,
+                line_width=3.2 if chosen else 1.4,
+                pickable=False,
+            )
         for plate in model.plates:
             chosen = plate.name in selected
             for rim in plate.rims:
@@ -279,4 +291,6 @@ ITEMS: tuple[Item, ...] = (
     SpaceItem(),
     FacesItem(),
     LeakItem(),
+    RulersItem(),
+    ShadowItem(),
 )

@@ -39,7 +39,9 @@ class Look:
     are drawn of it, rows that are ``selected``, the ``stage``, whether the layout has problems (``faulty``), the place
     (m) where the last run went wrong (``fault``); ``layouts``: all there are, ``beside``: those shown with it, whose
     ranges it shares; ``sight``: parts that are "hidden" or seen "through"; ``toward``:
-    direction to the viewer; ``grows``: streamlines become more while that is quick."""
+    direction to the viewer; ``cut``: axis, place (m) and kept side of a cut through the model while it is made;
+    ``rulers``: its edges have them; ``scaled``: something stands beside it for scale;
+    ``grows``: streamlines become more while that is quick."""
 
     layout: str
     model: Model
@@ -63,6 +65,9 @@ class Look:
     told: dict[str, str] = field(default_factory=dict)
     scales: list[ScaleOf] = field(default_factory=list)
     grows: bool = True
+    cut: tuple[int, float, float] | None = None
+    scaled: bool = False
+    rulers: bool = False
 
     @property
     def on(self) -> tuple[Any, ...]:
@@ -155,6 +160,9 @@ class Look:
     def planes(self) -> list[tuple[np.ndarray, np.ndarray]]:
         """Planes beyond which parts are not drawn: a point (m) and the direction that is kept."""
         out = []
+        if self.cut is not None and self.result is None:
+            axis, place, keep = self.cut
+            return [(np.eye(3)[axis] * place, np.eye(3)[axis] * keep)]
         for s in (x for x in self.on if isinstance(x, drawn.Section)):
             clips = s.clips
             if clips == "auto":

@@ -93,6 +93,8 @@ class Window(ProjectActions, PictureActions, QMainWindow):
         action("Run from rest", lambda: self.run(True))
         action("Stop and keep", self.session.stop_run, "Shift+F5")
         action("Duplicate rows", self.ledger.duplicate, "Ctrl+D")
+        action("Add a row", self.ledger.offer, "Ctrl+Shift+A")
+        action("Keep together as a group", self.ledger.rows_menu.group, "Ctrl+G")
         action("Delete rows", self.ledger.delete, "Ctrl+Backspace")
         action("Leave rows out of this layout", lambda: self.ledger.delete(True))
         action("Copy layout", self.copy_layout, "Ctrl+L")
@@ -122,7 +124,20 @@ class Window(ProjectActions, PictureActions, QMainWindow):
             action(f"Open job: {job.replace('-', ' ')}", lambda j=job: self.open_job(j))
         for i, stage in enumerate(STAGES):
             action(f"Go to {stage}", lambda s=stage: self.session.choose_stage(s), f"Ctrl+{i + 1}")
+        work = self.bench.work
+        on_bench = {
+            "M": work.measure.toggle,
+            "F": self.bench.reset_camera,
+            "Esc": lambda: work.measure.setChecked(False),
+        }
+        for key, slot in (on_bench | {a.upper(): lambda m=m: work.cut_across(m) for m, a in enumerate("xyz")}).items():
+            b = QAction(self.bench)
+            b.setShortcut(QKeySequence(key))
+            b.setShortcutContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
+            b.triggered.connect(lambda *_, s=slot: s())
+            self.bench.addAction(b)
         keys = {"Ctrl+C": self.ledger.copy, "Ctrl+V": self.ledger.paste, "Delete": self.ledger.delete}
+        keys |= {"Alt+Up": lambda: self.ledger.move_rows(-1), "Alt+Down": lambda: self.ledger.move_rows(1)}
         for key, slot in (keys | {"Space": self.switch}).items():
             a = QAction(self.ledger.table)
             a.setShortcut(QKeySequence(key))
@@ -260,12 +275,23 @@ class Window(ProjectActions, PictureActions, QMainWindow):
             s.on(event, lambda: self._looking.start() if s.looking else None)
         self.bench.picked.connect(lambda n: s.select((n,)) if n else None)
         self.bench.refused.connect(self.ledger.refuse)
+        self.bench.asked.connect(self._bench_menu)
         self.bench.probed.connect(lambda place, text: self.status.setText(text))
         self.margins.fly.connect(self._fly)
         self.cards.copy.connect(self.copy_layout)
         self.cards.rename.connect(self.rename_layout)
         self.cards.delete.connect(self.delete_layout)
         self.cards.compare.connect(self.compare)
+
+    def _bench_menu(self, at):
+        """What can be done with what is under the pointer, and with the look."""
+        menu = self.ledger.row_menu()
+        menu.addSeparator()
+        look_at = menu.addMenu("Look at")
+        for side, key in SIDE_KEYS.items():
+            look_at.addAction(f"the {side} side", QKeySequence(key), lambda s=side: self.bench.look_at_side(s))
+        menu.addAction("Whole model in view", QKeySequence("Home"), self.bench.reset_camera)
+        menu.exec(at)
 
     def _tried(self):
         """Something is dragged: only what hangs on it is drawn anew."""

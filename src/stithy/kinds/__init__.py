@@ -15,6 +15,9 @@ from .board import Board
 from .component import Component
 from .plate_fin_sink import PlateFinSink
 from .pin_fin_sink import PinFinSink
+from .flared_sink import FlaredSink
+from .folded_sink import FoldedSink
+from .slotted_sink import SlottedSink
 from .channel_plate import ChannelPlate
 from .tube_bank import TubeBank
 from .shell import Shell, TubeBundle
@@ -25,6 +28,9 @@ from .outline import OutlineRow
 from .tube import Tube
 from .coil import Coil
 from .perforated_plate import PerforatedPlate
+from .duct import Duct
+from .partition import Partition
+from .potting import Potting
 from .triangulated import Triangulated
 from .bore import Bore
 from .body import BodyRow
@@ -55,6 +61,7 @@ from .flag import Flag
 from .watch import WatchRow
 from .view import View
 from .run import RunRow
+from .group import Group
 
 __all__ = [
     "Accepted",
@@ -70,12 +77,16 @@ __all__ = [
     "Cylinder",
     "Document",
     "DriveRow",
+    "Duct",
     "Enclosure",
     "FaceGroup",
     "Flag",
+    "FlaredSink",
     "FluidRegion",
     "FluidRow",
+    "FoldedSink",
     "GridRow",
+    "Group",
     "InsideFan",
     "Isosurface",
     "Layout",
@@ -84,9 +95,11 @@ __all__ = [
     "Opening",
     "OutlineRow",
     "Parameter",
+    "Partition",
     "PerforatedPlate",
     "PinFinSink",
     "PlateFinSink",
+    "Potting",
     "Pump",
     "Ribs",
     "Row",
@@ -94,6 +107,7 @@ __all__ = [
     "Screen",
     "Section",
     "Shell",
+    "SlottedSink",
     "Streamlines",
     "Surface",
     "Surroundings",

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Literal
 
 from ..model import Solid
-from ..project.kind import SHAPE, Cell, Row, Text, register
+from ..project.kind import Row, register
 from ..project.reader import Reader
 from ..shapes import makers
 from . import solids
 from .cells import AXES, SIDES, Base, CellsAcross, Corner, FinsPoint, Material, Size, Starts
+from .fins import Channels, Fins, FinThickness, axes_of, fin_count
 from .place import on_floor
 
 
@@ -20,9 +21,9 @@ class PlateFinSink(Row):
     at: Corner = "0, 0, 0 mm"
     size: Size = "40, 40, 20 mm"
     base: Base = "3 mm"
-    fins: Annotated[Text, Cell("fins", SHAPE, "number of fins")] = "8"
-    fin: Annotated[Text, Cell("fin", SHAPE, "fin thickness")] = "1 mm"
-    along: Annotated[Text, Cell("channels", SHAPE, "direction of the channels", AXES)] = "x"
+    fins: Fins = "8"
+    fin: FinThickness = "1 mm"
+    along: Channels = "x"
     up: FinsPoint = "z+"
     material: Material = "aluminium"
     starts: Starts = ""
@@ -55,13 +56,10 @@ def _boxes(r: Reader, row: PlateFinSink):
     if found is None:
         return ()
     up, base = found
-    along = r.choice(row, "along", [a for a in AXES if a != up[0]], "y" if up[0] == "x" else "x")
-    fins, thick = r.whole(row, "fins", 2, 1, 200), r.value(row, "fin", "length", 1e-4, above=0.0)
-    across = 3 - AXES.index(up[0]) - AXES.index(along)
-    if along != up[0] and fins * thick >= size[across]:
-        r.note(row, "fin", f"{fins} fins of “{row.fin}” leave no channel.", "Use fewer or thinner fins.")
-        return ()
-    return makers.plate_fins([low for low, _ in whole], size, base, fins, thick, along, up)
+    runs, across, _ = axes_of(r, row, up)
+    thick = r.value(row, "fin", "length", 1e-4, above=0.0)
+    fins = fin_count(r, row, size[across], thick)
+    return makers.plate_fins([low for low, _ in whole], size, base, fins, thick, AXES[runs], up)
 
 
 register(PlateFinSink, "Sinks", ("solid", "box", "sink"), read=read, place=on_floor)

@@ -42,7 +42,8 @@ def _first() -> tuple[Layout, ...]:
 
 
 class Document(BaseModel):
-    """A project: base rows and layouts."""
+    """A project: base rows and layouts; ``order``: names of rows as the ledger lists them, where it is not as they
+    stand (it makes no other model)."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
     format: Literal["stithy project"] = FORMAT
@@ -50,6 +51,7 @@ class Document(BaseModel):
     name: str = "Untitled"
     rows: tuple[AnyRow, ...] = ()
     layouts: tuple[Layout, ...] = Field(default_factory=_first)
+    order: tuple[str, ...] = ()
 
     @model_validator(mode="after")
     def _distinct(self):
@@ -80,6 +82,15 @@ class Document(BaseModel):
                 out.append(row)
         out.extend(added.values())
         return tuple(_changed(row, plan.changes.get(row.name, {})) for row in out)
+
+    def listed(self, layout: str) -> tuple[Row, ...]:
+        """The rows of a layout as the ledger lists them: by :attr:`order`, others after the one they stand behind."""
+        place = {name: m for m, name in enumerate(self.order)}
+        keyed, last = [], (-1, 0)
+        for row in self.rows_of(layout):
+            last = (place[row.name], 0) if row.name in place else (last[0], last[1] + 1)
+            keyed.append((last, row))
+        return tuple(row for _, row in sorted(keyed, key=lambda x: x[0]))
 
 
 def _changed(row: Row, changes: dict[str, str]) -> Row:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from pydantic import ValidationError
@@ -165,7 +165,26 @@ def _rename(doc: Document, old: str, new: str) -> Document:
         )
         for x in doc.layouts
     )
-    return doc.model_copy(update={"rows": tuple(map(fix, doc.rows)), "layouts": layouts})
+    order = tuple(new if n == old else n for n in doc.order)
+    return doc.model_copy(update={"rows": tuple(map(fix, doc.rows)), "layouts": layouts, "order": order})
+
+
+def reorder(layout: str, names: Sequence[str], before: str = "") -> Edit:
+    """List rows before another one, or at the end; the model stays as it is."""
+
+    def apply(doc: Document) -> Document:
+        listed = [r.name for r in doc.listed(layout)]
+        unknown = [n for n in names if n not in listed]
+        if unknown:
+            raise StithyError(f"There is no row “{unknown[0]}” in the layout “{layout}”.")
+        moving = [n for n in listed if n in names]
+        rest = [n for n in listed if n not in names]
+        at = rest.index(before) if before in rest else len(rest)
+        order = [*rest[:at], *moving, *rest[at:]]
+        others = [n for n in doc.order if n not in listed]
+        return doc.model_copy(update={"order": (*order, *others)})
+
+    return Edit(f"move {', '.join(names[:3])}", apply)
 
 
 def many(label: str, edits: list[Edit]) -> Edit:

@@ -32,6 +32,7 @@ GROUPS = (
     "Materials",
     "Parameters",
     "Views",
+    "Groups",
     "Settings",
 )
 
