@@ -104,8 +104,10 @@ class AddPanel(QFrame):
         self.chosen.emit(kind)
 
     def _first(self) -> None:
-        if self.cards:
-            self.take(next(iter(self.cards)))
+        text = self.find.text().strip().lower()
+        best = sorted(self.cards, key=lambda k: (not k.startswith(text), text not in k))  # names before descriptions
+        if best:
+            self.take(best[0])
 
     def open_beside(self, button: QWidget) -> None:
         """Show below a button, within the window."""

@@ -211,9 +211,9 @@ class Ledger(QWidget):
         self.session.only_here = on
 
     def _filtered(self, text):
-        self.refuse("")
         self.model.filter = text
         self.rebuild()
+        self.refuse(self.model.unread)
 
     def rebuild(self):
         """Show the session's rows anew, keeping selection and scroll place."""

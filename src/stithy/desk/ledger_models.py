@@ -60,6 +60,8 @@ class RowsModel(QAbstractTableModel):
     def __init__(self, session: Session):
         super().__init__()
         self.session, self.filter = session, ""
+        #: why the filter cannot be read
+        self.unread = ""
         self.lines: list = []
         #: headings that are folded away; and the group of each row that is in one
         self.folded: set[str] = set()
@@ -102,6 +104,7 @@ class RowsModel(QAbstractTableModel):
 
     def _found(self, rows) -> list:
         """The rows that the filter lets through; all while it cannot be read."""
+        self.unread = ""
         if not self.filter.strip():
             return list(rows)
         summary = self.session.standing().summary or {"parts": {}}
@@ -109,7 +112,7 @@ class RowsModel(QAbstractTableModel):
         try:
             return finding.found(rows, self.filter, hottest)
         except StithyError as error:
-            self.refused.emit(str(error))
+            self.unread = str(error)
             return list(rows)
 
     def _put(self, heading: Heading, rows: list) -> None:

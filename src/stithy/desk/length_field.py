@@ -64,7 +64,11 @@ class LengthField(QWidget):
 
     def eventFilter(self, watched, event):  # noqa: N802
         """Keys pressed over the bench while the field is there are typed into it."""
-        if event.type() == QEvent.Type.KeyPress and self.isVisible():
+        if self.isVisible() and event.type() == QEvent.Type.ShortcutOverride:
+            if not event.modifiers() & ~Qt.KeyboardModifier.ShiftModifier:
+                event.accept()  # letters of a unit are no shortcuts now
+                return True
+        elif self.isVisible() and event.type() == QEvent.Type.KeyPress:
             return self.key(event)
         return super().eventFilter(watched, event)
 
