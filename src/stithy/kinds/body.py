@@ -61,7 +61,7 @@ class BodyRow(Row):
 
 def read(r: Reader, row: BodyRow) -> Solid | Passage:
     """The solid, or the passage when it is filled with fluid."""
-    out = solids.formed(r, row, _form(r, row))
+    out = solids.formed(r, row, placed_form(r, row))
     body = (assets.bodies(row.text("file")) or {}).get(row.text("solid"))
     return replace(out, tone=body.tone) if isinstance(out, Solid) and body is not None and body.tone else out
 
@@ -98,7 +98,8 @@ def _place(r: Reader, row: BodyRow) -> tuple:
     return tuple(move), tuple(turn), scale, mirror
 
 
-def _form(r: Reader, row: BodyRow):
+def placed_form(r: Reader, row: BodyRow) -> Facets | Mesh:
+    """The solid where its row's cells put it; a plain one after a note where it is not there."""
     cells = outlines.cells(r, row, 4) if row.text("cells") else 0
     place = _place(r, row)
     found = assets.bodies(row.text("file"))

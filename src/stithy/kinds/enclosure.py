@@ -4,7 +4,10 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
+import numpy as np
+
 from .. import model
+from ..model import by_place
 from ..project.kind import LOAD, SHAPE, Cell, Row, Text, register
 from ..project.reader import Reader
 from ..shapes import makers
@@ -66,21 +69,38 @@ def read(r: Reader, row: Enclosure) -> model.Enclosure:
         inner,
         shell,
         *fluids.fluid(r, row),
-        _sides(r, row, wall),
+        _sides(r, row, wall, outer),
         solids.starts(r, row),
         roughness=solids.roughness(r, row),
     )
 
 
-def _sides(r: Reader, row: Enclosure, wall: float) -> dict[str, model.WallCondition]:
+def outer_of(r: Reader, name: str):
+    """Outer box (m) of an enclosure; None where there is none of that name. Its own faults are told by itself."""
+    row = r.by_name.get(name)
+    if row is None or row.kind != "enclosure":
+        return None
+    kept = len(r.problems)
+    outer = makers.box(r.vector(row, "at", "length", 3, 0.0), r.vector(row, "size", "length", 3, 1.0, above=0.0))
+    del r.problems[kept:]
+    return outer
+
+
+def side_box(outer, side: str) -> list[list[float]]:
+    """Low and high corner (m) of one side of a box."""
+    axis, level = "xyz".index(side[0]), outer["xyz".index(side[0])][side[1] == "+"]
+    return [[level if a == axis else outer[a][end] for a in range(3)] for end in (0, 1)]
+
+
+def _sides(r: Reader, row: Enclosure, wall: float, outer) -> dict[str, model.WallCondition]:
     """The condition of every side."""
-    sides = dict.fromkeys(SIDES, walls.condition(r, row, "outside", row.outside))
-    for part in filter(None, (p.strip() for p in row.sides.split(";"))):
+    sides = dict.fromkeys(SIDES, walls.condition(r, row, "outside", row.outside, np.array(outer).T.tolist()))
+    for part in _parts(row.sides):
         side, _, text = (p.strip() for p in part.partition(":"))
         if side not in SIDES:
             r.note(row, "sides", f"“{part}” does not begin with a side.", "Write it like z-: adiabatic; y+: 60 degC.")
         else:
-            sides[side] = walls.condition(r, row, "sides", text)
+            sides[side] = walls.condition(r, row, "sides", text, side_box(outer, side))
     for a in "xyz":
         if (sides[a + "-"].kind == "periodic") != (sides[a + "+"].kind == "periodic"):
             r.note(
@@ -94,6 +114,17 @@ def _sides(r: Reader, row: Enclosure, wall: float) -> dict[str, model.WallCondit
             "Write 0 mm, and add walls as blocks.",
         )
     return sides
+
+
+def _parts(text: str) -> list[str]:
+    """The sides' parts of a cell: a table by place goes on over semicolons until the next side."""
+    out: list[str] = []
+    for part in filter(None, (p.strip() for p in text.split(";"))):
+        if out and part.partition(":")[0].strip() not in SIDES and by_place.asks(out[-1].partition(":")[2].strip()):
+            out[-1] += f"; {part}"
+        else:
+            out.append(part)
+    return out
 
 
 register(Enclosure, "Enclosure", read=read)

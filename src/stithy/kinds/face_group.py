@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
+import numpy as np
+
 from .. import model
 from ..errors import ValueProblem
 from ..project import units
@@ -14,7 +16,7 @@ from ..shapes.geometry import Mesh
 from ..shapes.touching import meshed, touching
 from . import contact, solids, walls
 from .blanking_plate import quiet
-from .body import BodyRow, raw_form
+from .body import BodyRow, placed_form, raw_form
 from .cells import SIDES, Roughness
 
 #: what a part of the cell "which" may begin with, and what it means
@@ -130,11 +132,18 @@ def read(r: Reader, row: FaceGroup) -> model.FaceGroup | None:
     found = chosen(r, row)
     if found is None:
         return None
-    condition = walls.condition(r, row, "condition", row.condition) if row.text("condition") else None
+    condition = None
+    if row.text("condition"):
+        condition = walls.condition(r, row, "condition", row.condition, _box(r, found[0]))
     if condition is not None and (condition.kind in ("symmetry", "periodic") or condition.slides):
         r.note(row, "condition", f"“{row.condition}” is for whole sides.", "Write 500 W/m2, 60 degC or adiabatic.")
     layer = contact.area_resistance(r, row, "resistance") if row.text("resistance") else 0.0
     return model.FaceGroup(row.name, found[0].name, tuple(sorted(found[2])), condition, layer, solids.roughness(r, row))
+
+
+def _box(r: Reader, body: BodyRow):
+    """Low and high corner (m) of the whole solid where it stands."""
+    return np.array(placed_form(quiet(r), body).box).T.tolist()
 
 
 register(FaceGroup, "Faces", read=read)

@@ -12,7 +12,7 @@ from ..project import units
 from ..project.kind import SHAPE, Cell, Row, Text, register
 from ..project.reader import Reader
 from ..shapes.geometry import Box
-from . import solids
+from . import enclosure, solids
 from .cells import AXES, CellsAcross, Material, Starts
 
 
@@ -69,11 +69,11 @@ def read(r: Reader, row: Partition) -> Solid | None:
 def _inner(r: Reader, row: Row) -> Box:
     """Inner box (m) of an enclosure's row; its own faults are told by itself."""
     kept = len(r.problems)
-    at = r.vector(row, "at", "length", 3, 0.0)
-    size = r.vector(row, "size", "length", 3, 1.0, above=0.0)
     wall = r.value(row, "wall", "length", 0.0, least=0.0)
     del r.problems[kept:]
-    return tuple((a + wall, a + s - wall) for a, s in zip(at, size, strict=True))
+    outer = enclosure.outer_of(r, row.name)
+    assert outer is not None
+    return tuple((a + wall, b - wall) for a, b in outer)
 
 
 def _around(r: Reader, row: Partition, axis: int, span: tuple[float, float], inner: Box) -> tuple[Box, ...]:
@@ -120,11 +120,11 @@ def _fits(r: Reader, row: Partition, hole, first, second) -> bool:
     return bool(good)
 
 
-def place(enclosure: Enclosure) -> dict[str, str]:
+def place(space: Enclosure) -> dict[str, str]:
     """Across the middle of the longest side."""
-    sizes = [b - a for a, b in enclosure.inner]
+    sizes = [b - a for a, b in space.inner]
     axis = int(np.argmax(sizes))
-    return {"on": enclosure.name, "across": AXES[axis], "at": f"{500 * sum(enclosure.inner[axis]):.4g} mm"}
+    return {"on": space.name, "across": AXES[axis], "at": f"{500 * sum(space.inner[axis]):.4g} mm"}
 
 
 register(Partition, "Blocks", ("solid",), read=read, place=place)

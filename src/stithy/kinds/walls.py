@@ -2,17 +2,24 @@
 
 from __future__ import annotations
 
+import numpy as np
+from pint import DimensionalityError
+
 from ..errors import StithyError, ValueProblem
-from ..model import WallCondition
+from ..model import WallCondition, by_place
+from ..model.by_place import ByPlace
 from ..project import units
 from ..project.reader import Reader
 
 _KINDS = {"heat transfer coefficient": "coefficient", "temperature": "temperature", "heat flux": "flux"}
 
 
-def condition(r: Reader, row, key: str, text: str) -> WallCondition:
-    """A wall's condition; the cell ``key`` is noted where it cannot be read."""
+def condition(r: Reader, row, key: str, text: str, box=None) -> WallCondition:
+    """A wall's condition; the cell ``key`` is noted where it cannot be read. ``box``: low and high corner (m) of the
+    surface, where its value may differ from place to place."""
     text = text.strip()
+    if by_place.asks(text):
+        return _by_place(r, row, key, text, box)
     if text in ("adiabatic", "symmetry", "periodic"):
         return WallCondition(text)
     try:
@@ -29,9 +36,55 @@ def condition(r: Reader, row, key: str, text: str) -> WallCondition:
             key,
             getattr(error, "what", str(error)),
             "Write adiabatic, symmetry, periodic, 8 W/m2/K, 8 W/m2/K to 40 degC, 60 degC, 500 W/m2 or sliding 1, 0, 0 "
-            "m/s.",
+            "m/s; by place = 500 W/m2 * x / 100 mm.",
         )
         return WallCondition("adiabatic")
     if dimension == "heat transfer coefficient" and value < 0:
         r.note(row, key, "is negative.", "Give a positive heat transfer coefficient.")
     return WallCondition(_KINDS[dimension], value, ambient)
+
+
+def _by_place(r: Reader, row, key: str, text: str, box) -> WallCondition:
+    """A condition whose value is an expression of the place, or a table along it."""
+    remedy = (
+        "Write it like = 500 W/m2 * (1 + x / 100 mm), or x 0 mm: 100 W/m2; 10 mm: 300 W/m2; the place is one of "
+        f"{', '.join(by_place.PLACES)}."
+    )
+    first, _, to = text.partition(" to ")
+    try:
+        if box is None:
+            raise ValueProblem(text, "cannot differ from place to place here.", "")
+        ambient = units.to_si(to, "temperature", r.names) if to else None
+        corners = tuple(box[0]), tuple(box[1])
+        found = by_place.table(first, tuple(_KINDS), r.names)
+        if found is not None:
+            where = ByPlace(found[0], found[1], corners, found[2])
+        else:
+            where = _expression(by_place.frozen(first.strip().lstrip("="), r.names), corners)
+        values = where.at(_probes(corners))
+    except (ValueProblem, StithyError) as error:
+        r.note(row, key, getattr(error, "what", str(error)), remedy)
+        return WallCondition("adiabatic")
+    kind = _KINDS[where.dimension]
+    if (kind == "coefficient" and values.min() < 0) or (kind == "temperature" and values.min() <= 0):
+        r.note(row, key, f"comes to {values.min():.4g} somewhere.", "Let it be above 0 everywhere.")
+        return WallCondition("adiabatic")
+    return WallCondition(kind, float(values.mean()), ambient, where=where)
+
+
+def _expression(text: str, corners) -> ByPlace:
+    """The expression with the dimension that it turns out to have."""
+    for dimension in _KINDS:
+        made = ByPlace(text, dimension, corners)
+        try:
+            made.at(np.array(corners))
+            return made
+        except DimensionalityError:
+            continue
+    raise ValueProblem(text, "is no heat flux, temperature or heat transfer coefficient.", "")
+
+
+def _probes(corners) -> np.ndarray:
+    """Points all over a box."""
+    axes = [np.linspace(a, b, 9) for a, b in zip(*corners, strict=True)]
+    return np.stack(np.meshgrid(*axes, indexing="ij"), -1).reshape(-1, 3)

@@ -50,6 +50,14 @@ class Surface:
         """1 for the high faces of its cells, 0 for the low ones."""
         return int(self.side[1] == "+")
 
+    def values(self, grid: Grid) -> np.ndarray:
+        """The condition's value at each of its faces."""
+        if self.condition.where is None:
+            return np.full(len(self.cells), self.condition.value)
+        points = np.stack([grid.centres[a][self.cells[:, a]] for a in range(3)], -1)
+        points[:, self.axis] = grid.lines[self.axis][self.cells[:, self.axis] + self.up]
+        return self.condition.at(points)
+
     def area(self, grid: Grid) -> np.ndarray:
         """True area (m2) of each of its faces."""
         whole = np.prod([grid.widths[a][self.cells[:, a]] for a in range(3) if a != self.axis], axis=0)

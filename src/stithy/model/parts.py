@@ -4,9 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import numpy as np
+
 from ..project.library import FluidData
 from ..shapes.geometry import Box, Form
 from ..shapes.mouths import Mouth
+from .by_place import ByPlace
 
 
 @dataclass(frozen=True)
@@ -78,13 +81,18 @@ class WallCondition:
     """What the outside of one side does: "adiabatic", "symmetry", "periodic", "coefficient", "temperature" or "flux".
 
     ``value`` W/m2/K, K or W/m2 into the model; ``ambient`` (K) is what a coefficient exchanges heat with (None: the
-    surroundings); ``slides`` m/s for a moving wall.
+    surroundings); ``slides`` m/s for a moving wall; ``where``: the value differs from place to place.
     """
 
     kind: str
     value: float = 0.0
     ambient: float | None = None
     slides: tuple[float, float, float] | None = None
+    where: ByPlace | None = None
+
+    def at(self, points: np.ndarray) -> np.ndarray:
+        """Values (as ``value``) at points (n, 3) m."""
+        return np.full(len(points), self.value) if self.where is None else self.where.at(points)
 
 
 @dataclass(frozen=True)

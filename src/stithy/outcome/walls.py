@@ -116,8 +116,16 @@ class _Table:
             condition = surfaces[n].condition
             if condition.kind in ("flux", "adiabatic"):
                 on = number == n
-                into[on] = condition.value * area[on] if condition.kind == "flux" else 0.0
+                into[on] = self._flux(surfaces[n], flat[on]) * area[on] if condition.kind == "flux" else 0.0
         return name.astype(np.int32), into
+
+    def _flux(self, surface, flat) -> np.ndarray | float:
+        """Given flux (W/m2) of a surface at some of its cells, by their flat numbers."""
+        if surface.condition.where is None:
+            return surface.condition.value
+        own = np.ravel_multi_index(tuple(surface.cells.T), self.case.grid.shape)
+        order = np.argsort(own)
+        return surface.values(self.case.grid)[order[np.searchsorted(own[order], flat)]]
 
     def _outer(self, a: int, up: int) -> dict | None:
         """Faces of solids on one side of the model, or on the outside of an enclosure's wall, with what they exchange
@@ -134,7 +142,7 @@ class _Table:
             if (s.axis, s.up, s.condition.kind) == (a, up, "flux"):
                 at = s.cells[case.kind[tuple(s.cells.T)] != FLUID]
                 cells.append(at)
-                into.append(s.condition.value * s.area(grid)[case.kind[tuple(s.cells.T)] != FLUID])
+                into.append((s.values(grid) * s.area(grid))[case.kind[tuple(s.cells.T)] != FLUID])
                 names.append(np.full(len(at), first + number))
         at = np.concatenate(cells) if cells else np.zeros((0, 3), int)
         if not len(at):

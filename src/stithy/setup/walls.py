@@ -27,18 +27,18 @@ def _condition(case: Case, number: int, surface: Surface, ambient: float, pieces
     wall, cells, axis = surface.condition, surface.cells, surface.axis
     if wall.kind in ("adiabatic", "symmetry", "periodic") or not len(cells):
         return
-    area, index = surface.area(case.grid), tuple(cells.T)
+    area, index, values = surface.area(case.grid), tuple(cells.T), surface.values(case.grid)
     if wall.kind == "flux":
-        np.add.at(case.heat, index, wall.value * area)
-        case.given.setdefault(surface.side, []).append((cells, wall.value))
+        np.add.at(case.heat, index, values * area)
+        case.given.setdefault(surface.side, []).append((cells, values))
         return
     reach = 0.5 * case.grid.widths[axis][cells[:, axis]] if surface.gap is None else surface.gap
     half = reach / case.conductivity[axis][index]
     fixed = wall.kind == "temperature"
-    g = area / (half + surface.layer + (0.0 if fixed else 1.0 / max(wall.value, 1e-12)))
-    outside = wall.value if fixed else (ambient if wall.ambient is None else wall.ambient)
+    g = area / (half + surface.layer + (0.0 if fixed else 1.0 / np.maximum(values, 1e-12)))
+    outside = values if fixed else np.full(len(g), ambient if wall.ambient is None else wall.ambient)
     face = np.full(len(g), 2 * axis + surface.up)
-    pieces.append((cells, g, np.full(len(g), outside), np.full(len(g), number), half / area, face))
+    pieces.append((cells, g, outside, np.full(len(g), number), half / area, face))
 
 
 def walled(model: Model, case: Case, found: list[Problem]) -> dict[str, np.ndarray]:
