@@ -106,7 +106,7 @@ def test_equal_words_make_equal_keys_and_others_do_not():
         ("= 500 W/m2 * nothing * x", "no parameter and no unit"),
         ("= x * 2", "no heat flux, temperature or heat transfer coefficient"),
         ("= -8 W/m2/K * x / 10 mm", "comes to"),
-        ("= 500 W/m2 * 10 mm / (x - 20 mm)", "no value at some places"),
+        ("= 500 W/m2 * 10 mm / (x - 20 mm)", "not finite"),
         ("x 0 mm: 100 W/m2", "two places or more"),
         ("x 10 mm: 100 W/m2; 0 mm: 300 W/m2", "two places or more that rise"),
         ("x 0 mm: 100 W/m2; 300 W/m2", "no place and value"),

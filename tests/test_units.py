@@ -76,3 +76,20 @@ def test_never_anything_but_a_refusal(text):
         assert error.what
         assert error.remedy
     assert isinstance(units.split(text), list)
+
+
+@pytest.mark.parametrize(
+    ("text", "kelvin"),
+    [
+        ("= 20 degC + 5 K", 298.15),
+        ("= -5 degC", 268.15),
+        ("= 20 °C + 2 * 10 K", 313.15),
+        ("= 50 degF + 9 K", 292.15),
+        ("= max(20 degC, 30 degC)", 303.15),
+        ("= 300 K - 10 K", 290.0),
+        ("= 20 degC + (80 degC - 40 degC) / 2", 313.15),
+    ],
+)
+def test_temperatures_in_expressions(text, kelvin):
+    """A level in degrees is no product of a number and a degree: its scale has a zero of its own."""
+    assert units.to_si(text, "temperature") == pytest.approx(kelvin)

@@ -14,6 +14,7 @@ import pyvista as pv
 from ..mesh.build import grid_lines
 from ..model import Model, drawn
 from . import look, scene
+from .by_place_item import ByPlaceItem
 from .drawn import draw
 from .painter import Painter
 from .rulers import RulersItem, ShadowItem
@@ -291,6 +292,7 @@ ITEMS: tuple[Item, ...] = (
     SpaceItem(),
     FacesItem(),
     LeakItem(),
+    ByPlaceItem(),
     RulersItem(),
     ShadowItem(),
 )

@@ -22,6 +22,8 @@ _OPS = {
 }
 #: characters, brackets within brackets, and sizes of numbers and of powers of units that an expression may come to
 LONGEST, DEEPEST, LARGEST, MOST_POWER = 500, 30, 1e60, 24
+#: units of temperature whose zero is not the absolute one
+OFFSET = ("degC", "degF", "celsius", "fahrenheit")
 _CALLS: dict[str, Callable] = {"min": min, "max": max, "sqrt": lambda x: x**0.5, "abs": abs, "round": round}
 _UNIT = r"[A-Za-z_]\w*(?:\*\*\d)?"
 _JUXTAPOSED = re.compile(rf"(?<![\w.])(\d+\.?\d*(?:[eE][+\-]?\d+)?)\s+({_UNIT}(?:[*/]{_UNIT})*)")
@@ -87,6 +89,9 @@ class _Walk:
     def _value_of(self, node: ast.AST) -> Any:
         if isinstance(node, ast.Constant) and isinstance(node.value, int | float) and not isinstance(node.value, bool):
             return self.registry.Quantity(float(node.value), "")
+        level = self._level(node)
+        if level is not None:
+            return level
         if isinstance(node, ast.BinOp) and type(node.op) in _OPS:
             left, right = self.value(node.left), self.value(node.right)
             if isinstance(node.op, ast.Pow):
@@ -108,6 +113,18 @@ class _Walk:
             f"“= {self.text.strip()}” holds something that is not arithmetic.",
             "Use numbers, parameters, cells of rows, units and + - * / ** only.",
         )
+
+    def _level(self, node: ast.AST) -> Any:
+        """A temperature such as 20 degC, which is no product: its scale has a zero of its own. None for all else."""
+        sign = 1.0
+        if isinstance(node, ast.UnaryOp) and isinstance(node.op, ast.USub):
+            sign, node = -1.0, node.operand
+        if not (isinstance(node, ast.BinOp) and isinstance(node.op, ast.Mult) and isinstance(node.right, ast.Name)):
+            return None
+        number = node.left.value if isinstance(node.left, ast.Constant) else None
+        if node.right.id not in OFFSET or node.right.id in self.names or not isinstance(number, int | float):
+            return None
+        return self.registry.Quantity(sign * float(number), node.right.id).to("kelvin")
 
     def _named(self, name: str) -> Any:
         """A parameter's or a unit's value."""

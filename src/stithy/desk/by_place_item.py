@@ -1,0 +1,80 @@
+"""Conditions that differ from place to place, painted where they hold, in Load."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+import pyvista as pv
+
+from ..model import Model, WallCondition
+from ..read import shown
+from . import look, scene
+from .painter import Painter
+from .viewing import Look
+
+#: pieces of a side along each direction; part of the model's size that it is lifted off by
+PIECES, LIFT = 32, 1e-3
+
+
+def painted(model: Model) -> list[tuple[str, WallCondition, pv.PolyData]]:
+    """Name, condition and mesh (mm) of all that differs from place to place."""
+    out = []
+    for space in model.enclosures:
+        covered = {p.side for p in model.patches if p.enclosure == space.name}
+        for side, condition in space.sides.items():
+            if condition.where is not None:
+                spans = [space.outer[a] for a in range(3)]
+                out.append((space.name, condition, _rectangle(spans, side, 0.5 if side in covered else 1.0)))
+        for patch in model.patches:
+            if patch.enclosure == space.name and patch.condition.where is not None:
+                spans = list(patch.rect)
+                spans.insert("xyz".index(patch.side[0]), space.outer["xyz".index(patch.side[0])])
+                out.append((patch.name, patch.condition, _rectangle(spans, patch.side, 1.0)))
+    forms = {s.name: s.form for s in model.solids}
+    for group in model.faces:
+        if group.condition is not None and group.condition.where is not None and group.of in forms:
+            mesh = scene.face_mesh(forms[group.of], group.faces).triangulate()
+            longest = max(np.ptp(np.array(mesh.bounds).reshape(3, 2), axis=1)) / PIECES
+            fine = mesh.subdivide_adaptive(max_edge_len=longest, max_n_passes=6)
+            out.append((group.name, group.condition, fine))
+    return out
+
+
+def _rectangle(spans, side: str, share: float) -> pv.PolyData:
+    """One side of a box in small pieces, a hair before it."""
+    axis, up = "xyz".index(side[0]), side[1] == "+"
+    size = max(b - a for a, b in spans)
+    level = spans[axis][up] + (1 if up else -1) * LIFT * share * size
+    lines = [np.linspace(a, b, PIECES + 1) if m != axis else np.array([level]) for m, (a, b) in enumerate(spans)]
+    grid = pv.StructuredGrid(*np.meshgrid(*(x * scene.MM for x in lines), indexing="ij"))
+    return grid.extract_surface(algorithm="dataset_surface")
+
+
+class ByPlaceItem:
+    """Surfaces painted by what is given on them, with the least and the most written on."""
+
+    key = "by place"
+
+    def wanted(self, look_: Look) -> bool:
+        """In Load, where some condition differs from place to place."""
+        model = look_.model
+        every = [*(c for s in model.enclosures for c in s.sides.values()), *(p.condition for p in model.patches)]
+        every += [g.condition for g in model.faces if g.condition is not None]
+        return look_.stage == "Load" and look_.result is None and any(c.where is not None for c in every)
+
+    def draw(self, painter: Painter, look_: Look) -> Iterator[None]:
+        """As of :class:`Item`."""
+        for name, condition, mesh in painted(look_.model):
+            assert condition.where is not None
+            values = condition.at(np.asarray(mesh.points) / scene.MM)
+            mesh.point_data["value"] = values
+            family = look.FAMILIES.get(condition.where.dimension, "plain")
+            low, high = float(values.min()), float(values.max())
+            table = pv.LookupTable(values=look.scale_table(family), scalar_range=(low, max(high, low + 1e-9)))
+            how = {"scalars": "value", "cmap": table, "show_scalar_bar": False, "interpolate_before_map": True}
+            painter.add(mesh, name, lighting=False, opacity=0.85, **how)
+            for at in {int(np.argmin(values)), int(np.argmax(values))}:
+                told = shown.text(float(values[at]), condition.where.dimension)
+                painter.tag(np.asarray(mesh.points)[at] / scene.MM, told)
+            yield
