@@ -269,6 +269,15 @@ class Project:
         self.document = by_words(self.document, name, model, names, words).apply(self.document)
         return [r.name for r in self.document.rows_of(name) if r.name not in before]
 
+    def piece(self, layout: str = "") -> tuple[str, str]:
+        """Add a layout in which only the smallest piece that repeats is solved (save the document then): its name, and
+        what was assumed. Raises StithyError where there is none."""
+        from .mesh.repeats import piece_of
+
+        name, edit, assumed = piece_of(self.document, self._named(layout))
+        self.document = edit.apply(self.document)
+        return name, assumed
+
     def rows(self, wanted: str = "", layout: str = "") -> list[Row]:
         """Rows by words and values: "copper", "> 80 degC", "heat load > 2 W". Raises StithyError."""
         from .read.finding import found

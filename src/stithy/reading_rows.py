@@ -6,6 +6,7 @@ import json
 
 from . import api
 from .errors import StithyError
+from .kinds.assembly import resolve
 from .kinds.drawing import begun, drawn
 from .kinds.watch import WatchRow
 from .model.drawn import Line
@@ -15,7 +16,7 @@ from .read import shown
 from .read.along import along
 from .read.streams import exchange, streams
 from .read.values import Values
-from .read.watches import Watched, in_time, watched
+from .read.watches import Watched, in_time, of_whole, watched
 from .terminal import show_table
 
 
@@ -72,8 +73,21 @@ def _watches(project, q, a) -> list[dict]:
     rows, faults = _drawn(project, a.layout)
     if a.in_time:
         return _in_time(q.solution, rows)
-    found = [told(x) for x in watched(q.solution, rows)]
+    times = _pieces(project, a.layout)
+    found = []
+    for x in watched(q.solution, rows):
+        whole = of_whole(x, times)
+        found.append(told(x) | ({} if whole is None else {"of the whole": float(shown.convert(whole, x.dimension))}))
     return found + [{"name": n, "result": "-", "what": str(p)} for n, p in faults.items()]
+
+
+def _pieces(project, layout: str) -> float:
+    """How many pieces as the one that was solved the whole has."""
+    try:
+        piece = resolve(project.document, layout or project.document.layouts[0].name).piece
+    except StithyError:
+        return 1.0
+    return piece.times if piece is not None else 1.0
 
 
 def _in_time(solution, rows) -> list[dict]:

@@ -68,6 +68,8 @@ def arguments(command, parsers) -> None:
     p = command("rows", rows, 'list rows by words and values: "copper", "> 80 degC", "heat load > 2 W"')
     p.add_argument("wanted", nargs="?", default="", help="what is looked for (all when left out)")
     p.add_argument("--layout", default="", help="which layout (the first when left out)")
+    p = command("piece", piece, "add a layout in which only the smallest piece that repeats is solved")
+    p.add_argument("--layout", default="", help="of which layout (the first when left out)")
     for name in (
         "rows",
         "measure",
@@ -199,6 +201,15 @@ def arrange(a) -> int:
     rows = {r.name: r for r in project.document.rows_of(a.layout or project.document.layouts[0].name)}
     for name in (*a.of, *new):
         print(f"{name}: {rows[name].text(moving.place_key(rows[name]))}")
+    return 0
+
+
+def piece(a) -> int:
+    """Make the smallest piece and save."""
+    project = api.open_project(a.project)
+    name, assumed = project.piece(a.layout)
+    files.save(project.document, project.folder)
+    print(f"{name}: assumed: {assumed}")
     return 0
 
 

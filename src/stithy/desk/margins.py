@@ -293,6 +293,12 @@ def trust_lines(standing) -> list[tuple[str, str, str]]:
         ("run", f"{s['iterations']} its, {s['seconds']:.0f} s", "iterations and time of the run"),
         ("settled", "yes" if s["settled"] else "no", "watches, residual and balances are within their bounds"),
     ]
+    piece = getattr(standing.model, "piece", None)
+    if piece is not None:
+        inlet = sum(max(e["mass_flow"], 0.0) for e in s["ends"].values())
+        whole = f"of the whole {shown.text(s['heat_load'] * piece.times, 'power')}"
+        whole += f" and {shown.text(inlet * piece.times, 'mass flow')}" if inlet else ""
+        out.append(("piece", f"1 of {piece.times:.4g}", f"{whole}; assumed: {piece.assumed or 'nothing'}"))
     return out + [("note", n, "") for n in s["trust"]["notes"]]
 
 

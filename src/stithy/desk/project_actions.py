@@ -38,6 +38,21 @@ class ProjectActions:
         label = self.session.redo()
         self.status.setText(f"Done again: {label}" if label else "Nothing to do again")
 
+    def piece(self):
+        """A layout in which only the smallest piece that repeats is solved, shown at once."""
+        from ..mesh.repeats import piece_of
+
+        session = self.session
+        try:
+            name, edit, assumed = piece_of(session.document, session.layout)
+            session.do(edit)
+        except StithyError as error:
+            self.ledger.refuse(str(error).splitlines()[0])
+            return
+        session.choose_layout(name)
+        self.bench.reset_camera()
+        self.status.setText(f"Assumed: {assumed}")
+
     def copy_layout(self, layout: str = ""):
         """Copy a layout under a name that can be changed at once."""
         layout = layout or self.session.layout

@@ -98,6 +98,7 @@ class Window(ProjectActions, PictureActions, QMainWindow):
         action("Delete rows", self.ledger.delete, "Ctrl+Backspace")
         action("Leave rows out of this layout", lambda: self.ledger.delete(True))
         action("Copy layout", self.copy_layout, "Ctrl+L")
+        action("Smallest piece that repeats", self.piece)
         action("Rename layout", self.rename_layout, "F3")
         action("Delete layout", self.delete_layout)
         action("Export fields (.vtr)", lambda: self.export("vtr"))
@@ -238,6 +239,7 @@ class Window(ProjectActions, PictureActions, QMainWindow):
             "Redo",
             None,
             "Copy layout",
+            "Smallest piece that repeats",
             "Rename layout",
             "Delete layout",
             None,

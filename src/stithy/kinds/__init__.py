@@ -11,6 +11,7 @@ from ..project.document import Document, Layout
 from ..project.kind import Row
 from .enclosure import Enclosure
 from .fluid_region import FluidRegion
+from .piece import PieceRow
 from .board import Board
 from .component import Component
 from .plate_fin_sink import PlateFinSink
@@ -97,6 +98,7 @@ __all__ = [
     "Parameter",
     "Partition",
     "PerforatedPlate",
+    "PieceRow",
     "PinFinSink",
     "PlateFinSink",
     "Potting",

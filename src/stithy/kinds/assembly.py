@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
+from dataclasses import replace
+from typing import Any
 
 from ..errors import Problem, SetupError
 from ..model import (
@@ -24,7 +26,7 @@ from ..model import (
 from ..project.document import Document
 from ..project.kind import KINDS, Row
 from ..project.reader import Reader
-from . import drawing
+from . import drawing, piece
 from .checks import check_places
 from .grid import GridRow
 from .run import RunRow
@@ -117,15 +119,11 @@ def read_all(r: Reader, layout: str) -> Model:
     drives = lists.pop("drives")
     rows = {row.name: row.kind for row in r.rows}
     lists["passages"].sort(key=lambda x: rows[x.name] != "bore")  # before passages of other shapes
-    return Model(
-        layout=layout,
-        surroundings=where,
-        grid=wish,
-        run=run,
-        drive=drives[0] if drives else None,
-        names=r.names,
-        **{name: tuple(things) for name, things in lists.items()},
+    model = Model(
+        layout=layout, surroundings=where, grid=wish, run=run, drive=drives[0] if drives else None, names=r.names
     )
+    every: dict[str, Any] = {name: tuple(things) for name, things in lists.items()}
+    return piece.applied(r, replace(model, **every))
 
 
 def _settings(r: Reader, kind: str, default: Row):

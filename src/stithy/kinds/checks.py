@@ -107,7 +107,7 @@ def _place(row) -> str:
 def _check_solid(r: Reader, model: Model, solid: Solid) -> None:
     row = r.by_name[solid.name]
     cut = solid.form and any(
-        s.walls is None and overlap(solid.bounds, s.outer) for s in model.enclosures
+        (s.walls is None or model.piece is not None) and overlap(solid.bounds, s.outer) for s in model.enclosures
     )  # at the model's edge
     if not cut and not any(within(solid.bounds, s.outer) for s in model.enclosures):
         r.note(

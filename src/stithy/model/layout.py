@@ -8,13 +8,13 @@ from dataclasses import MISSING, dataclass, field, fields, is_dataclass
 
 from .flow import FanPlane, Opening, PeriodicDrive, ScreenPlane
 from .parts import Contact, Enclosure, FaceGroup, FluidRegion, LeftOut, Passage, Plate, Solid, WallPatch
-from .plan import GridSettings, RunSettings, Surroundings
+from .plan import GridSettings, Piece, RunSettings, Surroundings
 
 #: raised whenever the solver gives other numbers for the same model, so that older results are told to be out of date
 PHYSICS = 1
 #: fields that do not change a result, by class
 SILENT = {
-    "Model": {"layout", "names"},
+    "Model": {"layout", "names", "piece"},
     "RunSettings": {"relaxation"},
     "GridSettings": {"row"},
     "Solid": {"tone"},
@@ -46,6 +46,7 @@ class Model:
     grid: GridSettings = GridSettings()
     run: RunSettings = RunSettings()
     names: dict = field(default_factory=dict, compare=False)
+    piece: Piece | None = None
 
     @property
     def ambient(self) -> float:

@@ -57,3 +57,17 @@ class RunSettings:
     time: TimePlan | None = None
     start: str = ""
     relaxation: float = 0.9
+
+
+Span = tuple[float, float]
+
+
+@dataclass(frozen=True)
+class Piece:
+    """Spans (m) along x, y, z of the piece (None: the whole length), what its sides are there ("symmetry" or
+    "periodic"), how many such pieces the whole has, and what was ``assumed`` of them."""
+
+    spans: tuple[Span | None, Span | None, Span | None]
+    sides: tuple[str, str, str]
+    times: float = 1.0
+    assumed: str = ""

@@ -41,6 +41,17 @@ class Watched:
         return self.banded.value if self.banded else None
 
 
+#: dimensions of what a piece has its part of
+EXTENSIVE = ("power", "mass flow", "volume flow", "force", "mass", "volume", "area")
+
+
+def of_whole(found: Watched, times: float) -> float | None:
+    """What a watch of a piece comes to for the whole that has so many of it (SI); None where it is the same there."""
+    if times == 1.0 or found.value is None or found.dimension not in EXTENSIVE:
+        return None
+    return found.value * times
+
+
 @dataclass
 class _Asked:
     """What watches are worked out from: values of one solution, rows they may name."""
