@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
-from .errors import SetupError, StithyError
+from .errors import Problem, SetupError, StithyError
 from .project import files
 from .project.document import Document
 
@@ -268,6 +268,12 @@ class Project:
         model = read_all(Reader(self.document, name), name)
         self.document = by_words(self.document, name, model, names, words).apply(self.document)
         return [r.name for r in self.document.rows_of(name) if r.name not in before]
+
+    def doubts(self, layout: str = "") -> tuple[Problem, ...]:
+        """What of a layout is probably a wrong unit or a slip; nothing keeps it from being solved."""
+        from .weigh.compare import standing
+
+        return standing(self.document, self.folder, self._named(layout)).doubts
 
     def piece(self, layout: str = "") -> tuple[str, str]:
         """Add a layout in which only the smallest piece that repeats is solved (save the document then): its name, and

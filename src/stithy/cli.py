@@ -192,6 +192,8 @@ def _check(a) -> int:
         print(f"{layout.name}: " + ("nothing missing" if not found else f"{len(found)} to settle"))
         for p in found:
             print(f"  {p.about.capitalize()}: {p}")
+        for p in project.doubts(layout.name):
+            print(f"  is this meant? {p}")
     return 2 if bad else 0
 
 

@@ -374,6 +374,8 @@ class Bench(QWidget):
         text = ""
         if standing.problems:
             text = f"{len(standing.problems)} to settle. First: {standing.problems[0]}"
+        elif standing.doubts and self.session.stage in WORKED:
+            text = f"Is this meant? {standing.doubts[0]}"
         elif self.session.stage in ("Read", "Weigh") and result is None:
             text = "No result yet. Press Run to solve this layout."
         elif standing.state == "out of date" and result is not None:

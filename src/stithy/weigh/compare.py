@@ -6,8 +6,9 @@ from dataclasses import dataclass
 from functools import cached_property
 from pathlib import Path
 
-from ..errors import SetupError
+from ..errors import Problem, SetupError
 from ..kinds.assembly import resolve
+from ..kinds.sense import doubts
 from ..mesh.build import fits, predict
 from ..model import Model
 from ..project.document import Document
@@ -30,6 +31,11 @@ class Standing:
     summary: dict | None
     problems: tuple = ()
     watches: tuple[Watched, ...] = ()
+
+    @cached_property
+    def doubts(self) -> tuple[Problem, ...]:
+        """What of its model is probably a wrong unit or a slip."""
+        return tuple(doubts(self.model)) if self.model is not None else ()
 
     @cached_property
     def size(self) -> tuple[tuple[int, int, int], int, float]:
