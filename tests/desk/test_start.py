@@ -171,8 +171,8 @@ def test_parts_are_dragged_along_an_axis(open_, pump, tmp_path):
     for m in range(1, 6):
         QTest.mouseMove(view, start + (end - start) * m / 5)
         QApplication.processEvents()
-    assert bench.movers._by == pytest.approx(0.022, abs=0.004)
-    by = bench.movers._by
+    assert bench.movers.by[0] == pytest.approx(0.022, abs=0.004)
+    by = bench.movers.by[0]
     QTest.mouseRelease(view, Qt.MouseButton.LeftButton, pos=end)
     pump(rest=0.3)
     moved = float(next(r for r in s.document.rows if r.name == "Chip").at.split(",")[0])

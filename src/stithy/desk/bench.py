@@ -342,8 +342,8 @@ class Bench(QWidget):
     def _move_planes(self) -> None:
         """Cut everything at where sections are now."""
         for actor in self.view.renderer.actors.values():
-            found = getattr(actor, "mapper", None)
-            planes = found.GetClippingPlanes() if found is not None else None
+            found = actor.GetMapper() if hasattr(actor, "GetMapper") else None
+            planes = found.GetClippingPlanes() if hasattr(found, "GetClippingPlanes") else None
             for m in range(planes.GetNumberOfItems() if planes else 0):
                 point, keep = self.painter.planes[min(m, len(self.painter.planes) - 1)]
                 plane = planes.GetItem(m)

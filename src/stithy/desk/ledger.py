@@ -386,9 +386,7 @@ class Ledger(QWidget):
         adds, taken = [], set()
         for line in lines:
             kind, name, *rest = line.split("\t")
-            new = edits.free_name(self.session.document, name)
-            while new in taken:
-                new += " copy"
+            new = edits.free_name(self.session.document, name, taken)
             taken.add(new)
             known = dict(part.partition("=")[::2] for part in rest)
             fields = {k: v for k, v in known.items() if k in KINDS[kind].cells}

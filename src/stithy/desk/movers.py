@@ -58,6 +58,7 @@ class Movers(Dragging):
         self.held: Held | None = None
         self.by, self._snaps = np.zeros(3), ""
         self._last: tuple[Grip, np.ndarray] | None = None
+        self._moved: list = []
         self.field = LengthField(bench.view)
         self.field.settled.connect(self.typed)
         self.field.given_up.connect(self._give_up)
@@ -151,6 +152,8 @@ class Movers(Dragging):
         self.held = Held(grip, at, np.array(ways), spans, found)
         self.by = np.zeros(3)
         self.field.begin(self._words(), self.at(grip.place))
+        self._moved = [a for n in names for a in self.bench.painter.pictures_of(n)] if grip.end is None else []
+        self.bench.stand_in.begin(self._moved)
         self.take(PRESS)
 
     def _drag(self, *_):
@@ -193,9 +196,8 @@ class Movers(Dragging):
         painter.forget("moved by")
         painter.row("moved by")
         if grip.end is None:
-            for actor in bench.view.renderer.actors.values():
-                if painter.name_of(actor) in bench.session.parts:
-                    actor.SetPosition(*shift)
+            for actor in self._moved:
+                actor.SetPosition(*shift)
             for actor in painter.actors_of("movers"):
                 actor.SetPosition(*shift)
         else:
@@ -205,6 +207,7 @@ class Movers(Dragging):
         if self._snaps:
             painter.tag(np.array(grip.place) + self.by, self._snaps)
         painter.row("")
+        bench.smoothing.plainly()
         what = "".join("xyz"[a] for a in grip.axes) if grip.end is None else f"{'xyz'[grip.axes[0]]} size"
         self.field.follow(what, self._words(), self.at(np.array(grip.place) + self.by))
         bench.view.ren_win.Render()
@@ -213,6 +216,8 @@ class Movers(Dragging):
         if self.held is None:
             return
         self.take(RELEASE)
+        self.bench.stand_in.end()
+        self.bench.smoothing.soon()
         if not self.field.typing:
             self._settle()
 

@@ -7,7 +7,7 @@ from pathlib import Path
 
 import numpy as np
 import pyvista as pv
-from vtkmodules.vtkRenderingCore import vtkRenderer
+from vtkmodules.vtkRenderingCore import vtkActor, vtkPolyDataMapper, vtkRenderer
 
 from ..read.along import Along
 from ..read.tracing import Traced
@@ -19,6 +19,45 @@ FONT = Path(__file__).parent.parent / "data/fonts/barlow-semi-condensed-500.ttf"
 MOST_KEPT = 120
 #: marks on one set of streamlines at once
 MOST_MARKS = 400
+
+
+#: how a mesh may be shown that has one colour; by the hundred such are added at once
+PLAIN = frozenset(
+    {
+        "color",
+        "line_width",
+        "point_size",
+        "style",
+        "render_points_as_spheres",
+        "pickable",
+        "lighting",
+        "ambient",
+        "diffuse",
+        "specular",
+    }
+)
+
+
+def _plain_actor(mesh, how: dict) -> vtkActor:
+    """A mesh in one colour, without the toll of the many things that it could have as well."""
+    actor, mapper = vtkActor(), vtkPolyDataMapper()
+    mapper.SetInputData(mesh if isinstance(mesh, pv.PolyData) else mesh.extract_surface(algorithm="dataset_surface"))
+    mapper.ScalarVisibilityOff()
+    actor.SetMapper(mapper)
+    actor.SetPickable(how.get("pickable", True))
+    prop = actor.GetProperty()
+    prop.SetColor(*pv.Color(how.get("color", look.INK)).float_rgb)
+    prop.SetInterpolationToFlat()
+    prop.SetLineWidth(how.get("line_width", 1.0))
+    prop.SetPointSize(how.get("point_size", 5.0))
+    prop.SetAmbient(how.get("ambient", 0.0))
+    prop.SetDiffuse(how.get("diffuse", 1.0))
+    prop.SetSpecular(how.get("specular", 0.0))
+    prop.SetLighting(how.get("lighting", True))
+    prop.SetRenderPointsAsSpheres(how.get("render_points_as_spheres", False))
+    if how.get("style") == "points":
+        prop.SetRepresentationToPoints()
+    return actor
 
 
 class Painter:
@@ -69,7 +108,10 @@ class Painter:
     def forget(self, name: str) -> None:
         """Take the pictures of one drawn row out of the view."""
         for actor in self._of_row.pop(name, ()):
-            self.view.renderer.remove_actor(actor, render=False)
+            if isinstance(actor, pv.Actor):
+                self.view.renderer.remove_actor(actor, render=False)
+            else:
+                self.view.renderer.RemoveViewProp(actor)
             if self._over is not None:
                 self._over.RemoveViewProp(actor)
             self.names.pop(actor.GetAddressAsString(""), None)
@@ -81,6 +123,10 @@ class Painter:
     def actors_of(self, name: str) -> list:
         """The pictures of one drawn row."""
         return list(self._of_row.get(name, ()))
+
+    def pictures_of(self, name: str) -> list:
+        """All that is the picture of one part."""
+        return [a for a in self.view.renderer.actors.values() if self.name_of(a) == name]
 
     def remember(self, row: str, mesh, cells, quantity: str) -> None:
         """A mesh painted by a quantity of cells: its faces lie in ``cells`` (flat numbers; None: in none)."""
@@ -96,8 +142,12 @@ class Painter:
         if not mesh.n_points:  # a ball has no edges
             return None
         solid = how.pop("opacity", 1.0)
-        actor = self.view.add_mesh(mesh, render=False, reset_camera=False, **how)
-        actor.prop.opacity = solid  # with a colour table of its own, what is given at once is not heeded
+        if PLAIN.issuperset(how):
+            actor = _plain_actor(mesh, how)
+            self.view.renderer.AddActor(actor)
+        else:
+            actor = self.view.add_mesh(mesh, render=False, reset_camera=False, **how)
+        actor.GetProperty().SetOpacity(solid)  # with a colour table of its own, what is given at once is not heeded
         if clip:
             self._clip(actor)
         return self._own(actor, name)
@@ -116,7 +166,7 @@ class Painter:
             plane = vtkPlane()
             plane.SetOrigin(*(point * scene.MM))
             plane.SetNormal(*keep)
-            actor.mapper.AddClippingPlane(plane)
+            actor.GetMapper().AddClippingPlane(plane)
 
     def _own(self, actor, name: str):
         if name:

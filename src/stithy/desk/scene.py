@@ -97,6 +97,23 @@ def solid_mesh(solid) -> pv.PolyData:
     return box_mesh(solid.boxes) if solid.form is None else form_mesh(solid.form)
 
 
+def together(meshes: list[pv.PolyData]) -> pv.PolyData:
+    """Meshes of lines as one."""
+    points, lines, start = [], [], 0
+    for mesh in meshes:
+        cells = np.array(mesh.lines)
+        at = 0
+        while at < len(cells):  # (count, point numbers) after each other
+            n = cells[at]
+            lines.append(np.concatenate([[n], cells[at + 1 : at + 1 + n] + start]))
+            at += n + 1
+        points.append(np.asarray(mesh.points))
+        start += mesh.n_points
+    if not start:
+        return pv.PolyData()
+    return pv.PolyData(np.concatenate(points), lines=np.concatenate(lines) if lines else None)
+
+
 def cut_open(mesh: pv.PolyData, point, keep) -> pv.PolyData:
     """A skin with all beyond a plane taken off and the cut closed; ``point`` m, ``keep`` the direction that is kept."""
     from vtkmodules.vtkCommonDataModel import vtkPlane, vtkPlaneCollection

@@ -10,6 +10,8 @@ from scipy.spatial import cKDTree
 
 #: triangles from which on a scene is heavy; boxes across it whose vertices are one, until half as many are left
 HEAVY, BOXES = 60_000, (90, 64, 45)
+#: so many surfaces of their own make a scene heavy, too
+MANY = 60
 #: lines that stay while a heavy scene is turned, in all and of one outline
 FEW_LINES, OUTLINE = 20_000, 40
 
@@ -64,7 +66,7 @@ class StandIn:
         if self._hidden:
             return
         actors = self._surfaces()
-        if sum(x.GetMapper().GetInput().GetNumberOfPolys() for x in actors) < HEAVY:
+        if len(actors) < MANY and sum(x.GetMapper().GetInput().GetNumberOfPolys() for x in actors) < HEAVY:
             self.made, self._of = [], ()
             return
         if self._state() == self._of:
@@ -90,14 +92,14 @@ class StandIn:
                 self._lit.append(shaded)
         self._of = self._state()  # looking at meshes has touched them
 
-    def begin(self) -> None:
-        """Show it in place of what it stands for, where it is made and still true."""
+    def begin(self, but: list | None = None) -> None:
+        """Show it in place of what it stands for, where it is made and still true; ``but``: what is shown as it is."""
         self.back.stop()
         if self._hidden or not self.made or self._of != self._state():
             return
         self._hidden = self._surfaces()
         for actor in self._hidden:
-            actor.SetVisibility(False)
+            actor.SetVisibility(actor in (but or ()))
         for mesh, lit in zip(self.made, self._lit, strict=True):
             how = {"scalars": "rgb", "rgb": True, "lighting": lit}
             shown = self.view.add_mesh(mesh, render=False, reset_camera=False, pickable=False, **how)

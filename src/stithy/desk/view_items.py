@@ -53,6 +53,8 @@ class ModelItem:
                 add(scene.box_edges([space.outer]), color=look.INK, line_width=1.4, pickable=False)
             if space.walls and not painted and look_.sight.get(space.name) != "hidden":
                 add(scene.floor(space), color="#D8D3C6", lighting=False, pickable=False, clip=True)
+        plain: list[pv.PolyData] = []
+        cut = result is None and look_.cut is not None
         for m, solid in enumerate(model.solids):
             if m % 8 == 7:
                 yield
@@ -74,9 +76,13 @@ class ModelItem:
                     specular=0,
                     opacity=_opacity(solid, model, faint),
                 )
-            width = 3.2 if chosen else 1.2 if result is None or not painter.planes else 0.9
-            cut = result is None and look_.cut is not None
-            add(scene.solid_edges(solid), solid.name, clip=cut, color=look.INK, line_width=width, pickable=False)
+            if chosen:
+                add(scene.solid_edges(solid), solid.name, clip=cut, color=look.INK, line_width=3.2, pickable=False)
+            else:
+                plain.append(scene.solid_edges(solid))
+        if plain:  # one thing to draw, however many parts there are
+            width = 1.2 if result is None or not painter.planes else 0.9
+            add(scene.together(plain), clip=cut, color=look.INK, line_width=width, pickable=False)
         yield
         for passage in model.passages:
             chosen = passage.name in selected

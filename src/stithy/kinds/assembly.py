@@ -152,8 +152,19 @@ def place_for(document: Document, layout: str, kind: str) -> dict[str, str]:
     return place(enclosures[0]) if place and enclosures else {}
 
 
+#: document and layout whose cells were read last, and what was found
+_READ: list = [None, "", {}]
+
+
 def cell_faults(document: Document, layout: str) -> dict[tuple[str, str], Problem]:
     """The first problem in reading each cell by itself (not where things stand), by row and key."""
+    if _READ[0] is document and _READ[1] == layout:
+        return _READ[2]
+    _READ[:] = document, layout, _cell_faults(document, layout)
+    return _READ[2]
+
+
+def _cell_faults(document: Document, layout: str) -> dict[tuple[str, str], Problem]:
     reader = Reader(document, layout)
     out: dict[tuple[str, str], Problem] = {}
     read_all(reader, layout)

@@ -2,6 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
+import numpy as np
+
 from ..errors import Problem
 from ..model import Enclosure, Model, Solid
 from ..project.reader import Reader
@@ -45,9 +49,8 @@ def check_places(r: Reader, model: Model) -> None:
             )
         )
         return
-    for i, solid in enumerate(model.solids):
-        for one in model.solids[:i]:
-            _check_pair(r, solid, one)
+    for i, j in _overlapping(model.solids):
+        _check_pair(r, model.solids[i], model.solids[j])
     spaces = {s.name: s for s in model.enclosures}
     for end in model.openings:
         if not end.plated:
@@ -127,6 +130,18 @@ def _check_solid(r: Reader, model: Model, solid: Solid) -> None:
                     f"reaches into the wall of “{space.name}”.",
                     "Move it so that it touches the wall, or lies wholly inside.",
                 )
+
+
+def _overlapping(solids: Sequence[Solid]) -> list[tuple[int, int]]:
+    """Numbers of solids, the later first, whose boxes share a volume."""
+    if len(solids) < 2:
+        return []
+    boxes = np.array([s.bounds for s in solids])
+    shared = np.ones((len(solids), len(solids)), bool)
+    for a in range(3):
+        low, high = boxes[:, a, 0], boxes[:, a, 1]
+        shared &= (low[:, None] < high[None] - EPS) & (low[None] < high[:, None] - EPS)
+    return [(int(i), int(j)) for i, j in np.argwhere(np.tril(shared, -1))]
 
 
 def _check_pair(r: Reader, a: Solid, b: Solid) -> None:

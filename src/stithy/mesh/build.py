@@ -87,9 +87,19 @@ def settled(model: Model) -> Model:
     return best
 
 
+#: the grids asked for last, with their models
+_KEPT: list[tuple[Model, Grid]] = []
+MOST_KEPT = 6
+
+
 def grid_lines(model: Model) -> Grid:
     """The grid of a layout: lines on every face, fine across gaps and thin solids, graded between."""
-    return _lines(settled(model))
+    for known, grid in _KEPT:
+        if known is model:
+            return grid
+    grid = _lines(settled(model))
+    _KEPT[:] = [(model, grid), *_KEPT[: MOST_KEPT - 1]]
+    return grid
 
 
 def _lines(model: Model) -> Grid:

@@ -122,10 +122,16 @@ def facing_gaps(boxes: np.ndarray, axis: int) -> list[tuple[float, float]]:
         end = {a: np.minimum(high[:, a], box[a, 1]) for a in others}
         for a in others:
             ahead &= end[a] > start[a] + SNAP
-        for j in np.flatnonzero(ahead):
-            between = (low[:, axis] < low[j, axis] - SNAP) & (high[:, axis] > box[axis, 1] + SNAP)
-            for a in others:
-                between &= (low[:, a] < end[a][j] - SNAP) & (high[:, a] > start[a][j] + SNAP)
-            if not between.any():
-                gaps.add((float(box[axis, 1]), float(low[j, axis])))
+        js = np.flatnonzero(ahead)
+        if not len(js):
+            continue
+        free = np.ones(len(js), bool)
+        near = np.flatnonzero(high[:, axis] > box[axis, 1] + SNAP)
+        between = low[near, axis][None] < low[js, axis][:, None] - SNAP
+        for a in others:
+            between &= (low[near, a][None] < end[a][js][:, None] - SNAP) & (
+                high[near, a][None] > start[a][js][:, None] + SNAP
+            )
+        free &= ~between.any(axis=1)
+        gaps |= {(float(box[axis, 1]), float(x)) for x in low[js[free], axis]}
     return sorted(gaps)

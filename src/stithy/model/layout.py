@@ -56,8 +56,12 @@ class Model:
     def key(self) -> str:
         """A hash of everything that makes the result, the version of the physics included: names of layouts and
         colours are left out. Equal layouts have one key."""
-        data = [PHYSICS, _telling(self)]
-        return hashlib.sha256(json.dumps(data, sort_keys=True).encode()).hexdigest()[:16]
+        known = self.__dict__.get("_key")
+        if known is None:
+            data = [PHYSICS, _telling(self)]
+            known = hashlib.sha256(json.dumps(data, sort_keys=True).encode()).hexdigest()[:16]
+            self.__dict__["_key"] = known  # it is frozen: this cannot change
+        return str(known)
 
 
 def _telling(value):

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+import re
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass
 
 from pydantic import ValidationError
@@ -76,12 +77,17 @@ def _replace_layout(doc: Document, layout: Layout) -> Document:
     return doc.model_copy(update={"layouts": tuple(layout if x.name == layout.name else x for x in doc.layouts)})
 
 
-def free_name(doc: Document, wanted: str) -> str:
-    """``wanted``, or with a number behind it, unlike every row's name in base and layouts."""
+def free_name(doc: Document, wanted: str, but: Collection[str] = ()) -> str:
+    """``wanted``, or with a number behind it, unlike every row's name in base and layouts, and unlike those of
+    ``but``."""
     taken = {r.name for r in doc.rows} | {r.name for x in doc.layouts for r in x.add}
+    return _free(wanted, taken.union(but))
+
+
+def _free(wanted: str, taken: Collection[str]) -> str:
     if wanted not in taken:
         return wanted
-    stem, number = wanted.rstrip("0123456789 ")[:50].rstrip(), 2
+    stem, number = re.sub(r" \d+$", "", wanted)[:50].rstrip(), 2
     while f"{stem} {number}" in taken:
         number += 1
     return f"{stem} {number}"

@@ -96,6 +96,7 @@ def registry() -> pint.UnitRegistry:
     return ureg
 
 
+@lru_cache(maxsize=16384)
 def tidy(text: str) -> str:
     """A text with signs that the unit library knows."""
     for a, b in (("−", "-"), ("°C", "degC"), ("°F", "degF"), ("²", "**2"), ("³", "**3"), ("·", "*"), ("%", "percent")):
@@ -253,6 +254,11 @@ def _name(q: Any) -> str:
 
 def split(text: str) -> list[str]:
     """The parts of a vector cell; a unit after the last number serves the parts that have none."""
+    return list(_split(str(text)))
+
+
+@lru_cache(maxsize=16384)
+def _split(text: str) -> tuple[str, ...]:
     parts = [p.strip() for p in re.split(r"[,;×]|\sx\s", str(text)) if p.strip()]
     if parts and not parts[-1].startswith("="):
         match = _NUMBER.match(tidy(parts[-1]))
@@ -261,7 +267,7 @@ def split(text: str) -> list[str]:
             f"{p} {unit}" if unit and not p.startswith("=") and (m := _NUMBER.match(tidy(p))) and not m[2] else p
             for p in parts
         ]
-    return parts
+    return tuple(parts)
 
 
 def unit_of(text: str) -> str:
