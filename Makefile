@@ -28,6 +28,7 @@ bench: $(STAMP)
 	@$(PY) benchmarks/solver.py
 	@$(PY) benchmarks/answer.py
 	@$(PY) benchmarks/reading.py
+	@$(SCREEN) $(PY) benchmarks/hands.py
 
 demo-results: $(STAMP)
 	@$(PY) tools/make_demo.py --fresh

@@ -3,33 +3,55 @@ and one does not."""
 
 from __future__ import annotations
 
+from pathlib import Path
+
 import pytest
 
 from stithy import api, jobs
+from stithy.desk.start_page import DECIDES
 from stithy.project import edits, files
 from stithy.weigh.compare import weigh
 from stithy.weigh.limits import FAILS
 
+#: their runs take too long for every commit: solved in ``make verify``
+LONG = ("battery-bath", "mast-rod", "lamp-sink", "air-heater")
+#: outer iterations where fewer will do
+FEW = {"exhaust-heater": "15"}
 
-@pytest.mark.parametrize("name", jobs.names()[1:])
+
+def _marked(name: str):
+    return pytest.param(name, marks=pytest.mark.verify if name in LONG else ())
+
+
+@pytest.mark.parametrize("name", [_marked(n) for n in jobs.names()[1:]])
 def test_a_job_is_decided(tmp_path, name):
     """Copied, made coarse, solved and weighed: fluids flow in and out alike, heat closes, the first layout is the one
     that meets its limits."""
     folder = jobs.copy(name, str(tmp_path / name))
     project = api.open_project(folder)
-    first, second = (x.name for x in project.document.layouts)
-    few = "15" if name == "exhaust-heater" else "300"
-    for row, key, text in (("Grid", "detail", "quick"), ("Run", "iterations", few)):
-        project.document = edits.set_cell(first, row, key, text).apply(project.document)
+    names = [x.name for x in project.document.layouts]
+    for row, key, text in (("Grid", "detail", "quick"), ("Run", "iterations", FEW.get(name, "300"))):
+        project.document = edits.set_cell(names[0], row, key, text).apply(project.document)
     files.save(project.document, folder)
-    assert not any(f.matters for f in project.faults())
-    assert all(f.plate for f in project.openings())
-    for layout in (first, second):
+    if any(r.kind == "body" for r in project.document.rows):
+        assert not any(f.matters for f in project.faults())
+        assert all(f.plate for f in project.openings())
+    for layout in (names[0], names[-1]):
         summary = project.solve(layout).summary
         flows = [e["mass_flow"] for e in summary["ends"].values()]
-        assert abs(sum(flows)) < 1e-3 * max(map(abs, flows))
-        passing = sum(abs(e["heat_out"]) for e in summary["ends"].values()) + summary["heat_load"]
-        assert abs(summary["heat_imbalance"]) < 1e-3 * passing
+        assert abs(sum(flows)) < 1e-3 * max(map(abs, flows), default=1.0)
+        if not summary.get("time"):
+            passing = sum(abs(e["heat_out"]) for e in summary["ends"].values()) + summary["heat_load"]
+            assert abs(summary["heat_imbalance"]) < 1e-3 * passing
     verdicts = {s.layout: s for s in weigh(project.document, folder)}
-    assert all(m.verdict != FAILS for m in verdicts[first].margins), name
-    assert any(m.verdict == FAILS for m in verdicts[second].margins), name
+    assert all(m.verdict != FAILS for m in verdicts[names[0]].margins), name
+    assert any(m.verdict == FAILS for m in verdicts[names[-1]].margins), name
+
+
+def test_every_job_comes_with_a_drawing_and_a_page():
+    """What the start page shows of it, and its page in docs/jobs.md."""
+    page = (Path(__file__).parent.parent / "docs/jobs.md").read_text(encoding="utf-8")
+    for name in jobs.names():
+        assert (jobs.DATA / "starts" / f"job-{name}.png").is_file(), name
+        assert f"`stithy demo {name}`" in page or name == jobs.FIRST, name
+        assert name in DECIDES

@@ -36,7 +36,17 @@ DECIDES = {
     "leaky-housing": ("Leaky housing", "It seals, and stays cool enough?"),
     "relay-box": ("Relay box", "Is it cool enough without wind?"),
     "sea-water-manifold": ("Sea-water manifold", "Is the outlet even enough?"),
+    "inverter-cold-plate": ("Inverter cold plate", "Which channels hold 80 °C?"),
+    "jacket-cooler": ("Jacket cooler", "Are baffles worth their pressure?"),
+    "air-heater": ("Air heater", "Fins, or plain tubes?"),
+    "deck-pipe": ("Deck pipe", "Where is the wall's hot spot?"),
+    "ribbed-channel": ("Ribbed channel", "How high should the ribs be?"),
+    "battery-bath": ("Battery bath", "Do the cells stay below 40 °C?"),
+    "mast-rod": ("Mast rod", "What power keeps the ice off?"),
+    "lamp-sink": ("Lamp sink", "Plates or pins, and how many?"),
 }
+#: jobs shown at once
+AT_ONCE = 6
 HEAD = "font-size: 15px; font-weight: 600;"
 #: kinds of files that solids are taken from
 SOLIDS = (".step", ".stp", ".stl", ".obj", ".3mf", ".ply")
@@ -271,7 +281,7 @@ class StartPage(QWidget):
         )
         row = QHBoxLayout()
         row.setSpacing(12)
-        for name in jobs.names()[:6]:
+        for name in jobs.names():
             words, what = DECIDES.get(name, (name.replace("-", " ").capitalize(), ""))
             tile = Tile(name, words, what, DRAWINGS / f"job-{name}.png", (142, 196), note="job")
             tile.pressed.connect(self.open_job)
@@ -279,12 +289,31 @@ class StartPage(QWidget):
             row.addWidget(tile)
         row.addStretch(1)
         box.addLayout(row)
+        self.pager = QHBoxLayout()
+        self.leaves: list[QPushButton] = []
+        for m in range(-(-len(jobs.names()) // AT_ONCE)):
+            leaf = QPushButton(str(m + 1), checkable=True)
+            leaf.setFixedWidth(34)
+            leaf.setToolTip("More jobs")
+            leaf.clicked.connect(lambda _=False, m=m: self.turn_to(m))
+            self.leaves.append(leaf)
+            self.pager.addWidget(leaf)
+        self.pager.addStretch(1)
+        box.addLayout(self.pager)
+        self.turn_to(0)
         box.addStretch(1)
         foot = QHBoxLayout()
         foot.addStretch(1)
         foot.addWidget(_quiet(f"Stithy {__version__}   {os.cpu_count()} cores"))
         box.addLayout(foot)
         return right
+
+    def turn_to(self, leaf: int) -> None:
+        """Show some of the jobs."""
+        for m, name in enumerate(jobs.names()):
+            self.tiles[name].setVisible(m // AT_ONCE == leaf)
+        for m, button in enumerate(self.leaves):
+            button.setChecked(m == leaf)
 
     def start(self, name: str) -> None:
         """Open a window on a model to start from; "solids": ask for a file of solids first."""

@@ -36,8 +36,8 @@ def cropped(model: Model, piece: Piece) -> Model:
         openings=_each(_opening, model.openings, piece),
         fans=_each(_fan, model.fans, piece),
         screens=_each(_plane, model.screens, piece),
-        regions=tuple(g for g in model.regions if _holds(piece, g.point)),
-        left_out=tuple(g for g in model.left_out if _holds(piece, g.point)),
+        regions=tuple(replace(g, point=_folded(g.point, piece)) for g in model.regions),
+        left_out=tuple(replace(g, point=_folded(g.point, piece)) for g in model.left_out),
         piece=piece,
     )
 
@@ -56,8 +56,16 @@ def _clip(box: Box | Sequence[Span], piece: Piece) -> Box | None:
     return None if any(b - a <= EPS for a, b in out) else tuple((float(a), float(b)) for a, b in out)
 
 
-def _holds(piece: Piece, point: Sequence[float]) -> bool:
-    return all(cut is None or cut[0] <= x <= cut[1] for x, cut in zip(point, piece.spans, strict=True))
+def _folded(point: Sequence[float], piece: Piece) -> tuple[float, float, float]:
+    """A point where its mirror images, or its like a period on, lie in the piece."""
+    out = []
+    for x, cut, sort in zip(point, piece.spans, piece.sides, strict=True):
+        if cut is not None:
+            low, wide = cut[0], cut[1] - cut[0]
+            turns, rest = divmod(x - low, wide)
+            x = low + (rest if sort == "periodic" or int(turns) % 2 == 0 else wide - rest)
+        out.append(float(x))
+    return out[0], out[1], out[2]
 
 
 def _volume(boxes: Sequence[Box]) -> float:

@@ -98,6 +98,11 @@ def _value(text: str) -> tuple[float, str]:
 def found(rows: Sequence[Row], text: str, hottest: Mapping[str, float] | None = None) -> list[Row]:
     """The rows that a text asks for; ``hottest`` (K) by part, where there is a result. Raises StithyError."""
     wanted, names = parse(text), Names({r.name: r for r in rows})
+    for row in (r for r in rows if r.kind == "parameter"):
+        try:
+            names[row.name] = units.quantity(row.text("value"), "", names)
+        except ValueProblem:
+            names[row.name] = None
     return [r for r in rows if holds(r, wanted, names, hottest or {})]
 
 

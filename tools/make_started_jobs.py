@@ -1,0 +1,203 @@
+"""The jobs of Tolva Head that begin with a model of the start page, as projects in src/stithy/data/jobs (python
+tools/make_started_jobs.py [NAME])."""
+
+from __future__ import annotations
+
+import shutil
+import sys
+from pathlib import Path
+
+ROOT = Path(__file__).parent.parent
+sys.path.insert(0, str(ROOT))
+
+from stithy import kinds as d  # noqa: E402
+from stithy import starts  # noqa: E402
+from stithy.project import edits, files  # noqa: E402
+from stithy.project.document import Document  # noqa: E402
+
+DATA = ROOT / "src/stithy/data/jobs"
+
+
+class Job:
+    """A project made of a start by the edits that a user would make."""
+
+    def __init__(self, start: str, title: str, first: str, other: str):
+        self.document: Document = starts.document(start).model_copy(update={"name": title})
+        names = [x.name for x in self.document.layouts]
+        for olds, news in ((names, ("a", "b")), (("a", "b"), (first, other))):  # a name may be the other's old one
+            for old, new in zip(olds, news, strict=True):
+                self.do(edits.rename_layout(old, new))
+        self.first, self.other = first, other
+
+    def do(self, edit: edits.Edit) -> None:
+        """Apply an edit."""
+        self.document = edit.apply(self.document)
+
+    def set(self, row: str, layout: str = "", **cells: str) -> None:
+        """Set cells of a row: in all layouts, or in one."""
+        for key, text in cells.items():
+            self.do(edits.set_cell(layout or self.first, row, key, text, bool(layout)))
+
+    def add(self, row: d.Row, layout: str = "") -> None:
+        """Add a row: to all layouts, or to one."""
+        self.do(edits.add_row(layout or self.first, row, bool(layout)))
+
+    def copy(self, layout: str, name: str) -> None:
+        """One more layout."""
+        self.do(edits.duplicate_layout(layout, name))
+
+
+def inverter_cold_plate() -> Document:
+    """Three modules on an insulated metal board over an aluminium plate; glycol water."""
+    job = Job("cold-plate", "Inverter cold plate", "Parallel channels", "Serpentine, slow pump")
+    job.set("Plate", size="160, 100, 22 mm")
+    job.set("Around the modules", at="0, 0, 14 mm", size="160, 100, 8 mm")
+    job.add(d.MaterialRow(name="Insulated metal board", conductivity="160, 160, 60 W/m/K"))
+    job.add(d.Block(name="Board", at="10, 20, 12 mm", size="140, 60, 2 mm", material="Insulated metal board"))
+    job.add(d.Contact(name="Insulating film", of="Board", to="Cold plate", resistance="0.05 mm, 1.6 W/m/K"))
+    job.add(
+        d.Block(name="Around the board", at="0, 0, 12 mm", size="160, 100, 2 mm", material="ABS plastic", order="-1")
+    )
+    job.set("Cold plate", channels="parallel", passes="8", width="6 mm")
+    for m in range(3):
+        job.set(f"Module {m + 1}", at=f"{16 + 46 * m}, 26, 14 mm", power="120 W", limit="80 degC")
+    for name in ("In", "Out"):
+        job.set(name, at="44, 3 mm", size="12, 6 mm")
+    job.set("In", flow="4 l/min")
+    job.set("Cold plate", job.other, channels="serpentine", passes="5", width="10 mm")
+    job.set("In", job.other, at="5, 3 mm", size="10, 6 mm", flow="0.6 l/min")
+    job.set("Out", job.other, at="85, 3 mm", size="10, 6 mm")
+    job.copy(job.first, "Pins")
+    job.set("Cold plate", "Pins", channels="pins")
+    return job.document
+
+
+def jacket_cooler() -> Document:
+    """Generator coolant against sea water in counter-flow: no, two or four baffles."""
+    job = Job("tube-in-shell", "Jacket cooler", "4 baffles", "No baffles")
+    job.set("Shell", baffles="4")
+    job.set("Shell", job.first, baffles="4")
+    job.set("Shell", job.other, baffles="0")
+    job.copy(job.first, "2 baffles")
+    job.set("Shell", "2 baffles", baffles="2")
+    job.set("Duty", least="680 W")
+    job.set("Shell drop", most="60 Pa")
+    return job.document
+
+
+def air_heater() -> Document:
+    """A staggered finned bank, one piece that repeats; heat against pressure drop by the pitch of the fins."""
+    job = Job("finned-tube-bank", "Air heater", "12 fins", "Plain tubes")
+    job.set("Bank", fins="12", power="70 degC")
+    job.set("Bank", job.first, fins="12")
+    job.set("Bank", job.other, fins="0")
+    job.set("Heat", least="250 W")
+    job.set("Pressure drop", most="70 Pa")
+    return job.document
+
+
+def deck_pipe() -> Document:
+    """Half a pipe with its wall, heated on its lower outside by a profile over the angle."""
+    job = Job("pipe", "Deck pipe", "Brisk", "Slow")
+    job.set("Pipe", power="0 W")
+    job.set("Outside", outside="= 24000 W/m2 * max(-sin(angle_x), 0)")
+    job.set("In", flow="0.5 m/s")
+    job.set("In", job.first, flow="0.5 m/s")
+    job.set("In", job.other, flow="0.1 m/s")
+    job.set("Pipe, hottest", most="33 degC")
+    piece = d.PieceRow(name="Half", y="14 to 28 mm", times="2", assumed="the flow is as symmetric across y as the pipe")
+    job.add(piece)
+    return job.document
+
+
+def ribbed_channel() -> Document:
+    """Slanted ribs under a heater plate in water: how high they should be."""
+    job = Job("channel-with-ribs", "Ribbed channel", "Ribs 3 mm", "Smooth")
+    job.copy(job.first, "Ribs 1.5 mm")
+    job.set("Ribs", "Ribs 1.5 mm", size="120, 30, 1.5 mm")
+    job.set("Plate, hottest", most="45 degC")
+    job.set("Pressure drop", most="500 Pa")
+    return job.document
+
+
+def battery_bath() -> Document:
+    """Cells and a converter in a tank of dielectric liquid, heated up in time."""
+    job = Job("tank", "Battery bath", "Pump on", "Pump slow")
+    job.set("Tank", fluid="dielectric liquid")
+    for m in range(8):
+        job.set(f"Cell {m + 1}", power="25 W")
+    job.add(d.Block(name="Converter", at="150, 96, 20 mm", size="30, 8, 50 mm", material="aluminium", power="60 W"))
+    job.set("In", flow="0.15 m/s")
+    job.set("In", job.first, flow="0.15 m/s")
+    job.set("In", job.other, flow="0.003 m/s")
+    job.set("Cells, hottest", most="50 degC")
+    job.set("Run", time="300 s", step="10 s", hold_flow="60 s", save_every="60 s")
+    job.set("Grid", detail="quick")
+    return job.document
+
+
+def mast_rod() -> Document:
+    """A rod across the wind held above freezing, in time: the power that keeps ice off."""
+    job = Job("pipe", "Mast rod", "Breeze", "Gale")
+    for name in ("Pipe", "Water", "Outside", "In", "Out", "Pressure drop", "Pipe, hottest", "Around"):
+        job.do(edits.delete_row(job.first, name))
+    job.add(
+        d.Enclosure(
+            name="Wind",
+            size="200, 100, 10 mm",
+            wall="0 mm",
+            outside="adiabatic",
+            sides="z-: symmetry; z+: symmetry; y-: symmetry; y+: symmetry",
+        )
+    )
+    rod = {"along": "z", "length": "10 mm", "diameter": "16 mm", "material": "aluminium", "power": "3 degC"}
+    job.add(d.Cylinder(name="Rod", at="60, 50, 0 mm", starts="3 degC", cells="24", **rod))
+    job.add(d.Opening(name="In", on="Wind", side="x-", at="0, 0 mm", size="100, 10 mm", flow="3 m/s"))
+    job.add(d.Opening(name="Out", on="Wind", side="x+", at="0, 0 mm", size="100, 10 mm", flow="0 Pa"))
+    job.add(d.WatchRow(name="De-icing power", quantity="heat", of="Rod", most="0.5 W"))
+    job.set("Surroundings", ambient="-8 degC")
+    job.set("In", job.other, flow="9 m/s")
+    job.set("Run", time="0.2 s", step="courant 4", save_every="0.02 s")
+    job.set("Grid", coarsest="3 mm")
+    return job.document
+
+
+def lamp_sink() -> Document:
+    """An LED array on a sink in still air: plates or pins, how many."""
+    job = Job("sink-in-still-air", "Lamp sink", "12 plates", "5 plates")
+    job.set("Heater", name="LED array")
+    job.set("LED array", power="9 W", limit="85 degC")
+    job.set("Sink", job.first, fins="12")
+    job.set("Sink", job.other, fins="5", size="60, 14, 80 mm")
+    job.copy(job.first, "Pins")
+    job.do(edits.replace_row("Pins", "Sink", "pin-fin sink"))
+    job.set("Sink", "Pins", pins="7, 9", pin="3 mm")
+    return job.document
+
+
+JOBS = {
+    f.__name__.replace("_", "-"): f
+    for f in (
+        inverter_cold_plate,
+        jacket_cooler,
+        air_heater,
+        deck_pipe,
+        ribbed_channel,
+        battery_bath,
+        mast_rod,
+        lamp_sink,
+    )
+}
+
+
+def main() -> None:
+    """All of them, or those named."""
+    for name in sys.argv[1:] or JOBS:
+        folder = DATA / name
+        shutil.rmtree(folder, ignore_errors=True)
+        files.save(JOBS[name](), folder)
+        print(name)
+
+
+if __name__ == "__main__":
+    main()
