@@ -45,14 +45,14 @@ def drawing(project: api.Project, name: str, solved: bool) -> None:
 
 
 def main() -> None:
-    """All of them."""
+    """All of them, or the jobs that are named."""
     still.quiet_screen()
     PLACE.mkdir(exist_ok=True)
-    for name in starts.names():
+    for name in () if sys.argv[1:] else starts.names():
         document: Document = starts.document(name)
         if any(r.kind == "enclosure" for r in document.rows):
             drawing(api.Project(document, PLACE), name, False)
-    for name in jobs.names():
+    for name in sys.argv[1:] or jobs.names():
         folder = jobs.DATA / ("demo" if name == jobs.FIRST else "jobs") / name
         drawing(api.open_project(folder), f"job-{name}", name == jobs.FIRST)
 
