@@ -108,7 +108,10 @@ class _Walk:
             return self._cell(node)
         if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id in self.calls:
             return self.calls[node.func.id](*[self.value(a) for a in node.args])
-        raise ValueProblem(
+        raise self._no_arithmetic()
+
+    def _no_arithmetic(self) -> ValueProblem:
+        return ValueProblem(
             self.text,
             f"“= {self.text.strip()}” holds something that is not arithmetic.",
             "Use numbers, parameters, cells of rows, units and + - * / ** only.",
@@ -152,7 +155,9 @@ class _Walk:
             node = node.value
         row = node.id if isinstance(node, ast.Name) else node.value if isinstance(node, ast.Constant) else None
         find = getattr(self.names, "cell", None)
-        if not isinstance(row, str) or find is None:
+        if find is None:
+            raise self._no_arithmetic()
+        if not isinstance(row, str):
             raise ValueProblem(
                 self.text,
                 f"“{'.'.join(parts)}” is asked of something that has no cells.",
