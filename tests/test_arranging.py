@@ -161,6 +161,8 @@ def test_put_on_a_part_and_on_a_wall():
         ("circle 6 z about 2, 2, 0 mm over 400 deg", "angle up to 360"),
         ("circle 6 z about 2.5, 2.5, 0 mm", "on the axis"),
         ("mirror x at far", "Write it like"),
+        ("repeat 3 x 4, 1, 0 mm", "at least 5 mm along x"),
+        ("repeat 3 x 0, 0, 0 mm", "count from 2 to 200 and a step"),
         ("dance", "Write it like"),
     ],
 )

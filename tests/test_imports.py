@@ -12,12 +12,14 @@ from stithy import api, cli
 from stithy import kinds as d
 from stithy.equations.walls import wall_roughness
 from stithy.errors import FileProblem
+from stithy.imports import job as importing
 from stithy.imports.job import take_in
 from stithy.kinds.assembly import resolve
 from stithy.kinds.fit import around
 from stithy.project import assets, edits, files
 from stithy.setup.prepare import prepare
 from stithy.shapes import facets
+from stithy.shapes.touching import as_mesh
 from stithy.solve.job import Job
 from verification import solids as s
 from verification.projects import PLAIN, project, solve
@@ -379,3 +381,28 @@ def test_loose_triangles_by_the_thousand(tmp_path, capsys, ball):
         assert code == 2
         assert "6000 loose triangles and no solid" in said.err
         assert files.read(tmp_path) == EMPTY
+
+
+def test_assemblies_of_a_file_stand_together(tmp_path):
+    """Solids of one assembly become a group of rows; the whole file is none, nor is a single solid."""
+    files.save(EMPTY, tmp_path)
+    path = tmp_path / "case.stl"
+    path.write_bytes(b"solid none")
+    cube = as_mesh([((0.0, 0.01),) * 3])
+    points, triangles = cube.points, cube.triangles
+    places = {
+        "Lid": ("Case", "Top"),
+        "Screw": ("Case", "Top"),
+        "Foot": ("Case",),
+        "Fan": ("Fan tray",),
+        "Rail": ("Case", "Top"),
+    }
+    bodies = [
+        assets.Body(name, at, "", points + [0.02 * m, 0, 0], triangles, np.zeros(len(triangles), int))
+        for m, (name, at) in enumerate(places.items())
+    ]
+    found = importing.taken(path, bodies, tmp_path, EMPTY, "First layout")
+    document = found.edit.apply(EMPTY)
+    assert [(r.name, r.of) for r in document.rows if r.kind == "group"] == [("Top", "Lid; Screw; Rail")]
+    alone = importing.taken(path, bodies[:2], tmp_path, EMPTY, "First layout").edit.apply(EMPTY)
+    assert not [r for r in alone.rows if r.kind == "group"]

@@ -27,7 +27,7 @@ from ..project.references import listed, referring
 from . import look
 from .add_panel import AddPanel
 from .drag_bar import DragBar
-from .ledger_columns import columns_of
+from .ledger_columns import columns_of, spacing_of
 from .ledger_models import CellDelegate, Heading, RowsModel, SheetModel
 from .row_menu import RowMenu
 from .session import Session
@@ -261,7 +261,7 @@ class Ledger(QWidget):
         self._quiet = False
         self.sheet_model.rebuild()
         row = self.sheet_model.row
-        self.title.setText(f"{row.name}" if row else "No row selected")
+        self.title.setText(self._titled(row) if row else "No row selected")
         self.hint.setVisible(row is None)
         self.hint.setText(
             "Select a row here or a part on the bench to see and change all its cells. "
@@ -282,6 +282,15 @@ class Ledger(QWidget):
             self.sheet.setColumnWidth(c, width)
         fault = self.model.faults.get(row.name) if row else None
         self.refuse(str(fault) if fault else "")
+
+    def _titled(self, row) -> str:
+        """Name of the selected row, and in Shape what it costs in cells."""
+        found = spacing_of(self.session, row.name) if self.session.stage == "Shape" else None
+        name = row.name.replace("<", "&lt;")
+        if found is None:
+            return name
+        cost = f"{found[1] / 1e3:.3g} k cells" if found[1] >= 1000 else f"{found[1]} cells"
+        return f"{name} &nbsp; <span style='color:{look.INK2}; font-weight:400'>{cost}</span>"
 
     def _chosen(self, *_):
         if self._quiet:

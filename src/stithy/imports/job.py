@@ -16,6 +16,7 @@ import numpy as np
 
 from ..errors import FileProblem, StithyError
 from ..kinds.body import BodyRow
+from ..kinds.group import Group
 from ..project import assets, edits
 from ..project.assets import Body
 from ..project.document import Document
@@ -201,18 +202,24 @@ def taken(path: Path, bodies: list[Body], project: Path, document: Document, lay
     ]
     known, found = {r.text("solid") for r in rows}, {b.name: b for b in bodies}
     kept = [r.name for r in rows if r.text("solid") in found]
-    todo, new = [edits.set_cell(layout, row, "file", name) for row in kept], []
+    todo = [edits.set_cell(layout, row, "file", name) for row in kept]
+    new: list[str] = []
     renamed, doubtful = _compared(rows, found)
     for row, solid in renamed.items():
         todo += [edits.set_cell(layout, row, "file", name), edits.set_cell(layout, row, "solid", solid)]
     kept += list(renamed)
     gone = [r.name for r in rows if r.name not in kept]
+    together: dict[str, list[str]] = {}
     for body in (b for b in bodies if b.name not in known and b.name not in renamed.values()):
-        wanted = edits.free_name(document, body.name)
-        while wanted in new:
-            wanted += " copy"
+        wanted = edits.free_name(document, body.name, new)
         new.append(wanted)
         todo.append(edits.add_row(layout, BodyRow(name=wanted, file=name, solid=body.name)))
+        if body.path:
+            together.setdefault(body.path[-1], []).append(wanted)
+    for title, members in together.items():
+        if 1 < len(members) < len(new):  # an assembly within the file, and not the whole of it
+            group = Group(name=edits.free_name(document, title[:50], new), of="; ".join(members))
+            todo.append(edits.add_row(layout, group))
     edit = edits.many(f"{'read again' if rows else 'import'} {path.name}", todo)
     return Taken(edit, tuple(bodies), tuple(kept), tuple(new), tuple(gone), tuple(doubtful))
 

@@ -9,7 +9,7 @@ from ..model import Model
 from ..project import edits, units
 from ..project.document import Document
 from ..project.edits import Edit
-from ..project.kind import KINDS
+from ..project.kind import KINDS, Row
 from ..project.reader import Reader
 from ..shapes.mouths import Mouth
 from .accepted import Accepted
@@ -105,6 +105,7 @@ def repeated(document: Document, layout: str, names: Sequence[str], count: int, 
         here = r.vector(row, key, "length", 3, 0.0) if key else None
         if here is None or len(here) != 3 or r.problems:
             raise StithyError(f"“{name}” has no place x, y, z of its own, so it cannot be repeated. Duplicate it.")
+        _apart(r, row, step)
         last = name
         for m in range(1, count):
             new = next(n for k in range(m + 1, m + 1000) if (n := f"{name[:54]} {k}") not in taken)
@@ -114,6 +115,17 @@ def repeated(document: Document, layout: str, names: Sequence[str], count: int, 
             edits_.append(edits.add_row(layout, copy, only_here, after=last))
             last = new
     return edits.many(f"repeat {', '.join(names)}", edits_)
+
+
+def _apart(r: Reader, row: Row, step: Sequence[float]) -> None:
+    """Raises StithyError where boxes repeated by a step would overlap, with the least step that keeps them apart."""
+    if len(units.split(row.text("size"))) != 3:
+        return
+    size = r.vector(row, "size", "length", 3, 0.0)
+    if all(abs(s) < b - 1e-9 for s, b in zip(step, size, strict=True)):
+        axis = max(range(3), key=lambda a: abs(step[a]) / size[a])
+        least = f"{1e3 * size[axis]:.6g} mm along {'xyz'[axis]}"
+        raise StithyError(f"“{row.name}” would overlap its copies. Step by at least {least}.")
 
 
 def step_of(text: str, document: Document, layout: str) -> tuple[int, tuple[float, float, float]]:
