@@ -90,6 +90,68 @@ def looked(live, panel) -> None:
         live(0.3)
 
 
+def hands(live, _shot) -> None:
+    """A face of the lamp driver's sink pulled, its size in the field; what can be added; a flux over the angle."""
+    import numpy as np
+    from PyQt6.QtCore import QPoint, Qt
+    from PyQt6.QtTest import QTest
+
+    from stithy import jobs
+    from stithy.desk.app import open_window
+
+    def whole(name: str, window) -> None:
+        live(0.8)
+        picture = window.screen().grabWindow(0, 0, 0, 1280, 800)
+        picture.save(str(ROOT / f"docs/screenshots/{name}.png"))
+
+    window = open_window(jobs.copy("lamp-driver", str(Path(tempfile.mkdtemp()) / "lamp-driver")))
+    window.setGeometry(0, 0, 1280, 800)
+    live(1.0)
+    session, bench = window.session, window.bench
+    session.choose_stage("Shape")
+    session.select(("LED driver A", "LED driver B", "Surge stage"))
+    window.ledger.rows_menu.group()
+    session.set_cell(session.selected[0], "name", "Power stage")
+    session.select(("Driver sink",))
+    bench.work.scale.setChecked(True)
+    live(2.5)
+    grip = next(g for g in bench.movers.grips if g.axes == (0,) and g.end == 1)
+
+    def pixel(point) -> QPoint:
+        x, y = bench.handles.at(point)
+        return QPoint(int(x), int(bench.view.height() - y))
+
+    first, last = pixel(grip.place), pixel(np.array(grip.place) + [0.016, 0.0, 0.0])
+    QTest.mousePress(bench.view, Qt.MouseButton.LeftButton, pos=first)
+    for m in range(1, 9):
+        QTest.mouseMove(bench.view, first + (last - first) * m / 8)
+        live(0.05)
+    whole("drag", window)
+    QTest.mouseRelease(bench.view, Qt.MouseButton.LeftButton, pos=last)
+    bench.movers.field.hide()
+    window.undo()
+    live(0.5)
+    window.ledger.offer()
+    whole("add", window)
+    window.ledger.adding.close()
+    session.history.saved = session.document
+    window.close()
+
+
+def by_place(live, shot) -> None:
+    """The deck pipe in Load: a flux over the angle on the half that is solved."""
+    from stithy import jobs
+    from stithy.desk.app import open_window
+
+    window = open_window(jobs.copy("deck-pipe", str(Path(tempfile.mkdtemp()) / "deck-pipe")))
+    window.setGeometry(0, 0, 1280, 800)
+    live(1.0)
+    window.session.choose_stage("Load")
+    window.session.select(("Outside",))
+    shot("by-place", window)
+    window.close()
+
+
 def start(live, _shot) -> None:
     """The start page with recent projects: the demonstration and jobs."""
     from stithy import jobs
@@ -105,6 +167,10 @@ def start(live, _shot) -> None:
     live(6.0)
     page.screen().grabWindow(page.winId()).save(str(ROOT / "docs/screenshots/start.png"))
     page.close()
+
+
+#: pictures with a window of their own
+OWN = {"solids": solids, "exchanger": exchanger, "start": start, "hands": hands, "by-place": by_place}
 
 
 def main() -> None:
@@ -135,9 +201,9 @@ def main() -> None:
 
     live(1.0)
     session = window.session
-    every = ["shape", "load", "grid", "read", "isosurfaces", "lines", "weigh", "run", "solids", "exchanger", "start"]
+    every = ["shape", "load", "grid", "read", "isosurfaces", "lines", "weigh", "run", *OWN]
     wanted = sys.argv[1:] or every
-    for name, take in (("solids", solids), ("exchanger", exchanger), ("start", start)):
+    for name, take in OWN.items():
         if name in wanted:
             take(live, shot)
     rows = {"shape": ("Driver sink",), "load": ("Surge stage",)}
@@ -146,7 +212,7 @@ def main() -> None:
         "isosurfaces": {"Surfaces", "Warm air", "Streamlines"},
         "lines": {"Section", "Surfaces", "Over the fins"},
     }
-    for name in (x for x in wanted if x not in ("solids", "exchanger", "start")):
+    for name in (x for x in wanted if x not in OWN):
         session.choose_stage("Read" if name in drawn else name.capitalize())
         session.select(rows.get(name, ()))
         on = drawn.get(name, {"Section", "Surfaces"})

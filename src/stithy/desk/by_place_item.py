@@ -34,11 +34,24 @@ def painted(model: Model) -> list[tuple[str, WallCondition, pv.PolyData]]:
     forms = {s.name: s.form for s in model.solids}
     for group in model.faces:
         if group.condition is not None and group.condition.where is not None and group.of in forms:
-            mesh = scene.face_mesh(forms[group.of], group.faces).triangulate()
-            longest = max(np.ptp(np.array(mesh.bounds).reshape(3, 2), axis=1)) / PIECES
-            fine = mesh.subdivide_adaptive(max_edge_len=longest, max_n_passes=6)
-            out.append((group.name, group.condition, fine))
+            out.append((group.name, group.condition, _fine(scene.face_mesh(forms[group.of], group.faces))))
+    for space in model.left_out:
+        if space.condition.where is not None and model.solids:
+            nearest = min(model.solids, key=lambda s: _away(space.point, s.bounds))
+            out.append((space.name, space.condition, _fine(scene.solid_mesh(nearest))))
     return out
+
+
+def _fine(mesh: pv.PolyData) -> pv.PolyData:
+    """A mesh in triangles small enough for values at their corners."""
+    mesh = mesh.triangulate()
+    longest = max(np.ptp(np.array(mesh.bounds).reshape(3, 2), axis=1)) / PIECES
+    return mesh.subdivide_adaptive(max_edge_len=longest, max_n_passes=6)
+
+
+def _away(point, box) -> float:
+    """How far (m) a point is from a box."""
+    return float(np.linalg.norm([max(lo - x, x - hi, 0.0) for x, (lo, hi) in zip(point, box, strict=True)]))
 
 
 def _rectangle(spans, side: str, share: float) -> pv.PolyData:
@@ -61,6 +74,7 @@ class ByPlaceItem:
         model = look_.model
         every = [*(c for s in model.enclosures for c in s.sides.values()), *(p.condition for p in model.patches)]
         every += [g.condition for g in model.faces if g.condition is not None]
+        every += [g.condition for g in model.left_out]
         return look_.stage == "Load" and look_.result is None and any(c.where is not None for c in every)
 
     def draw(self, painter: Painter, look_: Look) -> Iterator[None]:
