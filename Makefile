@@ -12,7 +12,7 @@ demo: $(STAMP)
 test: $(STAMP)
 	@$(PY) tools/check.py
 	@$(PY) -m pytest -q -m "not verify" -n 2 --ignore tests/desk
-	@$(SCREEN) $(PY) -m pytest -q -m "not verify" -n 2 --dist loadfile tests/desk
+	@$(SCREEN) $(PY) -m pytest -q -m "not verify" -n 2 --dist load tests/desk
 
 verify: $(STAMP)
 	@$(SCREEN) $(PY) -m pytest -q

@@ -27,8 +27,9 @@ _kept: list = []
 def application() -> QApplication:
     """The one application, styled."""
     app = QApplication.instance() or QApplication(sys.argv[:1])
-    if app not in _kept:
-        _kept.append(app)  # it must outlive every window
+    if app in _kept:
+        return app
+    _kept.append(app)  # it must outlive every window
     app.setApplicationName("Stithy")
     app.setStyle("Fusion")
     look.load_fonts()
