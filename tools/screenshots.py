@@ -148,6 +148,12 @@ def by_place(live, shot) -> None:
     live(1.0)
     window.session.choose_stage("Load")
     window.session.select(("Outside",))
+    window.bench.work.scale.setChecked(False)
+    window.bench.look_at_side("y+")
+    live(1.0)
+    window.bench.view.camera.azimuth = 35
+    window.bench.view.camera.elevation = -20
+    window.bench.refresh()
     shot("by-place", window)
     window.close()
 

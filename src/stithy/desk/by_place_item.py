@@ -38,7 +38,10 @@ def painted(model: Model) -> list[tuple[str, WallCondition, pv.PolyData]]:
     for space in model.left_out:
         if space.condition.where is not None and model.solids:
             nearest = min(model.solids, key=lambda s: _away(space.point, s.bounds))
-            out.append((space.name, space.condition, _fine(scene.solid_mesh(nearest))))
+            skin = _fine(scene.solid_mesh(nearest)).compute_normals(cell_normals=False, split_vertices=True)
+            size = max(hi - lo for lo, hi in nearest.bounds)
+            skin.points = skin.points + LIFT * size * scene.MM * skin.point_data["Normals"]
+            out.append((space.name, space.condition, skin))
     return out
 
 
@@ -88,7 +91,11 @@ class ByPlaceItem:
             table = pv.LookupTable(values=look.scale_table(family), scalar_range=(low, max(high, low + 1e-9)))
             how = {"scalars": "value", "cmap": table, "show_scalar_bar": False, "interpolate_before_map": True}
             painter.add(mesh, name, lighting=False, opacity=0.85, **how)
-            for at in {int(np.argmin(values)), int(np.argmax(values))}:
+            points = np.asarray(mesh.points)
+            inner = np.linalg.norm(points - points.mean(axis=0), axis=1)
+            for end in {low, high}:
+                alike = np.flatnonzero(np.abs(values - end) <= 1e-6 * max(high - low, 1e-9))
+                at = int(alike[np.argmin(inner[alike])])  # of places alike the one nearest to the middle
                 told = shown.text(float(values[at]), condition.where.dimension)
-                painter.tag(np.asarray(mesh.points)[at] / scene.MM, told)
+                painter.tag(points[at] / scene.MM, told)
             yield

@@ -16,6 +16,8 @@ from .viewing import Look
 
 #: marks with a number on a ruler at most; a tick's length over the model's size
 MOST, TICK = 6, 0.012
+#: edges shorter than this part of the longest have none: their numbers would run into each other
+SHORT = 0.15
 #: what a model is set beside, by the largest of its lengths (m) up to which it is
 SHADOWS = ((0.12, "coin"), (0.7, "hand"), (np.inf, "person"))
 #: real lengths (m): the coin's diameter and thickness, the hand from wrist to tip, the person's height
@@ -83,6 +85,8 @@ class RulersItem:
         size = max(hi - lo for lo, hi in bounds)
         ends, numbers = [], []
         for axis, start, away in edges(bounds, look_.toward):
+            if bounds[axis][1] - bounds[axis][0] < SHORT * size:
+                continue
             lines, told = ruler(axis, start, away, bounds[axis][1] - bounds[axis][0], size)
             ends += lines
             numbers += told
