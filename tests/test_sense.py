@@ -20,10 +20,9 @@ def test_models_to_start_from_are_sensible(name):
         assert doubts(resolve(document, layout.name)) == []
 
 
-def test_jobs_are_sensible():
+def test_jobs_are_sensible(tmp_path):
     for name in jobs.names():
-        folder = jobs.DATA / ("demo" if name == jobs.FIRST else "jobs") / name
-        project = api.open_project(folder)
+        project = api.open_project(jobs.copy(name, str(tmp_path / name)))
         for layout in project.document.layouts:
             assert project.doubts(layout.name) == (), layout.name
 

@@ -47,6 +47,7 @@ MODELS = {
     "square duct, conducting": ("flow, conjugate energy", "half cells in series"),
     "square duct": ("flow, energy", "entrance to developed"),
     "composite slab": ("energy", "half cells in series"),
+    "by place": ("energy", "surfaces by their faces' middles"),
     "fan": ("flow, device", "curve at every iteration"),
     "perforated plate": ("flow, device", "loss on a face"),
     "plates, periodic": ("flow, energy", "periodic pitch"),
@@ -274,7 +275,7 @@ def plate_in_duct(loss: float = 4.0) -> list[Row]:
 
 def quick() -> list[Row]:
     """The cases that run in every test."""
-    from . import banks
+    from . import banks, by_place
     from . import bodies as b
     from . import configurations as f
     from . import convection as v
@@ -319,6 +320,8 @@ def quick() -> list[Row]:
         ),
         *(r for speed in (1.0, 3.0, 8.0) for r in banks.bank(speed)),
         *(r for speed in (1.5, 3.0) for r in banks.bank(speed, 4, 12)),
+        *by_place.slabs(),
+        *by_place.pipe(),
         *banks.serpentine("8 l/min"),
         *banks.serpentine("4 l/min"),
     ]
