@@ -311,3 +311,51 @@ def test_scale_and_rulers(window, pump):
         assert shape.geom_type == "Polygon"
     assert rulers.step_for(0.24) == pytest.approx(0.05)
     assert rulers.step_for(0.07) == pytest.approx(0.02)
+
+
+def test_the_smallest_piece_in_one_press(window, pump):
+    """A layout of its own with half the box, shown at once; what was assumed is told; one step of undo."""
+    s = window.session
+    for name in ("Right", "Low"):
+        s.do(edits.delete_row("One", name))
+    before = s.document
+    window.actions_["Smallest piece that repeats"].trigger()
+    assert s.layout == "One, piece"
+    assert "as symmetric across y" in window.status.text()
+    assert next(x for x in s.standing().model.solids if x.name == "Chip").power == pytest.approx(0.5)
+    window.undo()
+    assert s.document == before
+    s.set_cell("Chip", "at", "26, 10, 2 mm")
+    window.actions_["Smallest piece that repeats"].trigger()
+    assert "no smaller piece" in window.ledger.note.text()
+
+
+def test_a_flux_by_place_is_painted(window, pump):
+    """In Load a patch is painted by what is given there, its least and most written on it."""
+    s, bench = window.session, window.bench
+    patch = d.WallPatch(name="Lamp", on="Case", side="z-", at="5, 5 mm", size="20, 20 mm")
+    s.do(edits.add_row("One", patch))
+    s.set_cell("Lamp", "condition", "= 500 W/m2 * x / 10 mm")
+    s.choose_stage("Load")
+    pump(lambda: not window.drawing(), 20)
+    meshes = [a.GetMapper().GetInput() for a in bench.painter.pictures_of("Lamp")]
+    values = [m.GetPointData().GetArray("value") for m in meshes if m.GetPointData().GetArray("value")]
+    assert [v.GetRange() for v in values] == [(pytest.approx(250.0), pytest.approx(1250.0))]
+    window.ledger.edit_cell("condition")
+    with pytest.raises(Exception, match="no heat flux"):
+        s.set_cell("Lamp", "condition", "= 5 mm * x")
+
+
+def test_slips_are_told_and_steps_are_kept(window, pump):
+    """A flow in the wrong unit is told below the bench and not refused; the step parts go in is remembered."""
+    s, bench = window.session, window.bench
+    s.set_cell("In", "flow", "0.3 km/s")
+    pump(lambda: not window.drawing(), 20)
+    assert "Is this meant? In, flow" in bench.message.text()
+    bench.work.set_snap("2 mm")
+    assert s.snap == pytest.approx(0.002)
+    bench.work.set_snap("nothing")
+    assert s.snap == 0.0
+    from PyQt6.QtCore import QSettings
+
+    assert QSettings("stithy", "window").value("snap") == "nothing"

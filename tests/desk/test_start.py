@@ -153,6 +153,17 @@ def test_a_new_project_begins_at_the_page(open_, pump):
     assert {r.kind for r in _latest().session.document.rows if r.kind in ("enclosure", "grid")} == {"grid"}
 
 
+def test_jobs_are_leafed_through(page):
+    """Six at once; every job is on one of the leaves."""
+    seen = []
+    for m in range(len(page.leaves)):
+        page.leaves[m].click()
+        shown = [n for n in jobs.names() if not page.tiles[n].isHidden()]
+        assert 0 < len(shown) <= 6
+        seen += shown
+    assert seen == jobs.names()
+
+
 def test_parts_are_dragged_along_an_axis(open_, pump, tmp_path):
     """An arrow pulled takes the chosen part along: it snaps to what it comes near, says how far and to what, and is one
     step of undo; let go where it was, nothing is changed."""

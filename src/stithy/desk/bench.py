@@ -16,11 +16,11 @@ from .choosing import Choosing
 from .detail import DetailBar
 from .face_bar import FaceBar
 from .handles import Handles
+from .looking import Looking
 from .measuring import Measuring
 from .movers import Movers
 from .painter import Painter
 from .picking import Picking
-from .rulers import shadow
 from .scale import Scales
 from .session import Session
 from .smoothing import Smoothing
@@ -33,7 +33,7 @@ from .work_bar import STAGES as WORKED
 from .work_bar import WorkBar
 
 
-class Bench(QWidget):
+class Bench(Looking, QWidget):
     """One 3-D view of one layout. ``layout_name`` empty means the session's."""
 
     picked = pyqtSignal(str)
@@ -384,68 +384,6 @@ class Bench(QWidget):
             faults = self.session.picture.drawn(self.name())[1]
             text = str(next(iter(faults.values()))) if faults else ""
         self._tell(text)
-
-    def reset_camera(self):
-        """The usual look: from front, right and above, the whole model in view."""
-        self._look_at_all()
-        self.view.render()
-
-    def fit_again(self):
-        """The whole model in view anew, unless somebody has chosen a look of his own."""
-        if self._fits:
-            self._look_at_all()
-
-    def look_at_side(self, side: str) -> None:
-        """Look square at one side of the whole model, such as "x-"."""
-        model = self.session.standing(self.name()).model
-        if model is not None and model.enclosures:
-            camera.whole(self.view, model, side=side)
-            self._first, self._fits = False, None
-            self.refresh()
-
-    def look_from(self, view: drawn.View) -> None:
-        """Put the camera where a view has it."""
-        camera.put(self.view, view)
-        self._first, self._fits = False, None
-        self.refresh()
-
-    def _look_at_all(self):
-        model = self.session.standing(self.name()).model
-        if model is None or not model.enclosures:
-            return
-        beside = None
-        if self.session.scaled and self.session.stage in WORKED and not self.layout_name:
-            beside = np.array(shadow(camera.bounds(model))[0].bounds).reshape(3, 2).tolist()
-        camera.whole(self.view, model, beside=beside)
-        self._first, self._fits = False, self._room()
-
-    def fly(self, margin):
-        """Cut a section through the hottest place of a limit's part."""
-        if margin.spot is None or self.result() is None:
-            return
-        sections = [
-            x for x in self.session.picture.drawn(self.name())[0] if isinstance(x, drawn.Section) and x.axis is not None
-        ]
-        if sections:
-            first = next((x for x in sections if x.on), sections[0])
-            row = next(r for r in self.session.document.rows_of(self.name()) if r.name == first.name)
-            cells = [(first.name, "at", f"{1e3 * margin.spot[first.axis]:.4g} mm"), (first.name, "shown", "on")]
-            if first.paint.quantity.name != "temperature":
-                cells.append((first.name, "quantity", "temperature"))
-            self.session.picture.settle([c for c in cells if row.text(c[1]) != c[2]], "fly to the hottest place")
-        camera_ = self.view.camera
-        self._before = (camera_.position, camera_.focal_point, camera_.up, self._fits)
-        camera_.focal_point = [x * 1e3 for x in margin.spot]
-        self._fits = None
-        self.refresh()
-
-    def look_back(self) -> None:
-        """The camera as it stood before it flew to a hottest place."""
-        if self._before is not None:
-            camera_ = self.view.camera
-            camera_.position, camera_.focal_point, camera_.up, self._fits = self._before
-            self._before = None
-            self.refresh()
 
     def probe(self, point) -> None:
         """Tell the values at a point (mm)."""

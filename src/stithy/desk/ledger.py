@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-from pydantic import ValidationError
 from PyQt6.QtCore import QEvent, QItemSelectionModel, Qt
 from PyQt6.QtWidgets import (
     QAbstractItemView,
-    QApplication,
     QCheckBox,
     QHBoxLayout,
     QHeaderView,
@@ -24,11 +22,12 @@ from ..kinds import assembly
 from ..project import edits
 from ..project.kind import GROUPS, KINDS
 from ..project.references import listed, referring
-from . import look
+from . import clipboard, look
 from .add_panel import AddPanel
 from .drag_bar import DragBar
 from .ledger_columns import columns_of, spacing_of
-from .ledger_models import CellDelegate, Heading, RowsModel, SheetModel
+from .ledger_models import CellDelegate, Heading, RowsModel
+from .ledger_sheet import SheetModel
 from .row_menu import RowMenu
 from .session import Session
 
@@ -360,53 +359,11 @@ class Ledger(QWidget):
 
     def copy(self):
         """Put the selected rows on the clipboard as lines of tab-separated cells."""
-        rows = [r for r in self.session.document.rows_of(self.session.layout) if r.name in self.session.selected]
-        lines = [
-            "\t".join([r.kind, r.name, *(f"{c.key}={getattr(r, c.key)}" for c in KINDS[r.kind].cells.values())])
-            for r in rows
-        ]
-        QApplication.clipboard().setText("\n".join(lines))
+        clipboard.copy(self)
 
     def paste(self):
         """Rows copied here become new rows; other text goes into the current column, one line a row, downwards."""
-        lines = [x for x in QApplication.clipboard().text().splitlines() if x.strip()]
-        if lines and all("\t" in x and x.split("\t")[0] in KINDS for x in lines):
-            self._paste_rows(lines)
-            return
-        index = self.table.currentIndex()
-        at, sets = index.row(), []
-        for line in lines:
-            while at < len(self.model.lines) and isinstance(self.model.lines[at], str):
-                at += 1
-            for c, text in enumerate(line.split("\t")):
-                if at < len(self.model.lines) and index.column() + c < len(self.model.columns):
-                    row = self.model.lines[at]
-                    key = columns_of(self.session.stage, KINDS[row.kind].group)[index.column() + c].key_for(row)
-                    if key:
-                        sets.append((row.name, key, text))
-            at += 1
-        if sets:
-            try:
-                self.session.change(sets, f"paste {len(sets)} cells")
-            except StithyError as error:
-                self.model.refused.emit(str(error))
-
-    def _paste_rows(self, lines):
-        adds, taken = [], set()
-        for line in lines:
-            kind, name, *rest = line.split("\t")
-            new = edits.free_name(self.session.document, name, taken)
-            taken.add(new)
-            known = dict(part.partition("=")[::2] for part in rest)
-            fields = {k: v for k, v in known.items() if k in KINDS[kind].cells}
-            try:
-                row = KINDS[kind].row(name=new, **fields)
-            except ValidationError as error:
-                self.model.refused.emit(f"“{new[:60]}” cannot be pasted: {error.errors()[0]['msg']}.")
-                return
-            adds.append(edits.add_row(self.session.layout, row, self.session.only_here))
-        if self.try_(edits.many(f"paste {len(adds)} rows", adds)):
-            self.session.select(tuple(taken))
+        clipboard.paste(self)
 
 
 def _table(model) -> QTableView:

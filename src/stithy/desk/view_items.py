@@ -44,30 +44,38 @@ class ModelItem:
 
     def draw(self, painter: Painter, look_: Look) -> Iterator[None]:
         """As of :class:`Item`."""
-        model, result, selected, add = look_.model, look_.result, look_.selected, painter.add
         painted = self._painted(look_)
+        self._enclosures(painter, look_, bool(painted))
+        yield from self._solids(painter, look_, painted)
+        self._passages(painter, look_, bool(painted))
+        self._ends(painter, look_)
+
+    @staticmethod
+    def _enclosures(painter: Painter, look_: Look, painted: bool) -> None:
+        for space in look_.model.enclosures:
+            if look_.result is None or not look_.model.left_out:
+                painter.add(scene.box_edges([space.outer]), color=look.INK, line_width=1.4, pickable=False)
+            if space.walls and not painted and look_.sight.get(space.name) != "hidden":
+                painter.add(scene.floor(space), color="#D8D3C6", lighting=False, pickable=False, clip=True)
+
+    @staticmethod
+    def _solids(painter: Painter, look_: Look, painted: set[str]) -> Iterator[None]:
+        model, result, add = look_.model, look_.result, painter.add
         through = (look_.leak is not None or look_.space is not None) and look_.stage == "Shape"
         through |= look_.hidden and look_.stage in ("Shape", "Load")
-        for space in model.enclosures:
-            if result is None or not model.left_out:
-                add(scene.box_edges([space.outer]), color=look.INK, line_width=1.4, pickable=False)
-            if space.walls and not painted and look_.sight.get(space.name) != "hidden":
-                add(scene.floor(space), color="#D8D3C6", lighting=False, pickable=False, clip=True)
         plain: list[pv.PolyData] = []
         cut = result is None and look_.cut is not None
         for m, solid in enumerate(model.solids):
             if m % 8 == 7:
                 yield
-            chosen, seen = solid.name in selected, look_.sight.get(solid.name)
+            chosen, seen = solid.name in look_.selected, look_.sight.get(solid.name)
             if seen == "hidden":
                 continue
             if solid.name not in painted:
                 faint = through or seen == "through" or (result is not None and not chosen and not painter.planes)
                 skin = scene.solid_mesh(solid)
-                if result is None and look_.cut is not None:
-                    skin = scene.cut_open(skin, *painter.planes[0])
                 add(
-                    skin,
+                    scene.cut_open(skin, *painter.planes[0]) if cut else skin,
                     solid.name,
                     clip=result is not None,
                     color=look.CHOSEN if chosen else solid.tone,
@@ -84,8 +92,12 @@ class ModelItem:
             width = 1.2 if result is None or not painter.planes else 0.9
             add(scene.together(plain), clip=cut, color=look.INK, line_width=width, pickable=False)
         yield
-        for passage in model.passages:
-            chosen = passage.name in selected
+
+    @staticmethod
+    def _passages(painter: Painter, look_: Look, painted: bool) -> None:
+        result, add = look_.result, painter.add
+        for passage in look_.model.passages:
+            chosen = passage.name in look_.selected
             if look_.sight.get(passage.name) == "hidden":
                 continue
             if result is None or (chosen and not painted):
@@ -98,25 +110,25 @@ class ModelItem:
                     diffuse=0.5,
                     specular=0,
                 )
-            add(
-                scene.form_edges(passage.form),
-                clip=result is None,
-                color=look.INK,
-                line_width=3.2 if chosen else 1.4,
-                pickable=False,
-            )
-        for plate in model.plates:
-            chosen = plate.name in selected
+            width = 3.2 if chosen else 1.4
+            add(scene.form_edges(passage.form), clip=result is None, color=look.INK, line_width=width, pickable=False)
+
+    @staticmethod
+    def _ends(painter: Painter, look_: Look) -> None:
+        """Blanking plates, openings and fans."""
+        for plate in look_.model.plates:
+            chosen = plate.name in look_.selected
             for rim in plate.rims:
                 cover = {"color": look.CHOSEN if chosen else look.TEAL, "opacity": 0.9 if chosen else 0.35}
-                add(scene.rim_cover(rim), plate.name, lighting=False, **cover)
-                add(scene.rim_line(rim), plate.name, color=look.INK if chosen else look.TEAL, line_width=2.5)
-        for name, outlines, arrow in scene.end_meshes(model, look_.summary):
-            chosen = name in selected
+                painter.add(scene.rim_cover(rim), plate.name, lighting=False, **cover)
+                colour = look.INK if chosen else look.TEAL
+                painter.add(scene.rim_line(rim), plate.name, color=colour, line_width=2.5)
+        for name, outlines, arrow in scene.end_meshes(look_.model, look_.summary):
+            chosen = name in look_.selected
             for mesh in outlines:
-                add(mesh, name, color=look.INK if chosen else look.TEAL, line_width=4.5 if chosen else 3.0)
+                painter.add(mesh, name, color=look.INK if chosen else look.TEAL, line_width=4.5 if chosen else 3.0)
             if arrow is not None:
-                add(arrow, name, color=look.TEAL, lighting=False)
+                painter.add(arrow, name, color=look.TEAL, lighting=False)
 
     @staticmethod
     def _painted(look_: Look) -> set[str]:

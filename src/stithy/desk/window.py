@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 
 from PyQt6.QtCore import QByteArray, QSettings, Qt, QTimer
-from PyQt6.QtGui import QAction, QKeySequence
+from PyQt6.QtGui import QKeySequence
 from PyQt6.QtWidgets import (
     QHBoxLayout,
     QLabel,
@@ -18,7 +18,6 @@ from PyQt6.QtWidgets import (
     QWidget,
 )
 
-from .. import jobs
 from ..errors import StithyError
 from . import look
 from .bench import Bench
@@ -28,13 +27,11 @@ from .importing import Importing
 from .ledger import Ledger
 from .margins import Margins
 from .panels import PANELS
-from .picture_actions import FILMS, PictureActions
-from .project_actions import SCALES, ProjectActions
+from .picture_actions import PictureActions
+from .project_actions import ProjectActions
 from .session import STAGES, Session
 from .shelf import Cards
-
-#: keys that look square at a side
-SIDE_KEYS = {f"{a}{e}": f"Alt+{'Shift+' if e == '+' else ''}{a.upper()}" for a in "xyz" for e in "-+"}
+from .window_actions import SIDE_KEYS, actions_of, project_menu
 
 
 class Window(ProjectActions, PictureActions, QMainWindow):
@@ -49,7 +46,7 @@ class Window(ProjectActions, PictureActions, QMainWindow):
         self.second: Bench | None = None
         self._weighing = False
         self.importing = Importing(self)
-        self._actions()
+        self.actions_ = actions_of(self)
         self._lay_out()
         self._connect()
         self._poll = QTimer(self, interval=120)
@@ -67,84 +64,6 @@ class Window(ProjectActions, PictureActions, QMainWindow):
             self.bench.show_above(self.first)
         self._stage_changed()
         QTimer.singleShot(500, session.fetch_result)
-
-    def _actions(self):
-        self.actions_: dict[str, QAction] = {}
-
-        def action(text, slot, key=None):
-            a = QAction(text, self)
-            a.triggered.connect(lambda *_: slot())
-            if key:
-                a.setShortcut(QKeySequence(key))
-            self.addAction(a)
-            self.actions_[text] = a
-
-        action("New project", self.new_project, "Ctrl+N")
-        action("Open project", self.open_project, "Ctrl+O")
-        action("Save", self.save, "Ctrl+S")
-        action("Save as", self.save_as, "Ctrl+Shift+S")
-        action("Import solids", self.importing.begin, "Ctrl+I")
-        action("Fit enclosure to all solids", self.fit_enclosure)
-        for words, times in SCALES.items():
-            action(words, lambda t=times: self.scale_bodies(t))
-        action("Undo", self.undo, "Ctrl+Z")
-        action("Redo", self.redo, "Ctrl+Shift+Z")
-        action("Run this layout", self.run, "F5")
-        action("Run from rest", lambda: self.run(True))
-        action("Stop and keep", self.session.stop_run, "Shift+F5")
-        action("Duplicate rows", self.ledger.duplicate, "Ctrl+D")
-        action("Add a row", self.ledger.offer, "Ctrl+Shift+A")
-        action("Keep together as a group", self.ledger.rows_menu.group, "Ctrl+G")
-        action("Delete rows", self.ledger.delete, "Ctrl+Backspace")
-        action("Leave rows out of this layout", lambda: self.ledger.delete(True))
-        action("Copy layout", self.copy_layout, "Ctrl+L")
-        action("Smallest piece that repeats", self.piece)
-        action("Rename layout", self.rename_layout, "F3")
-        action("Delete layout", self.delete_layout)
-        action("Export fields (.vtr)", lambda: self.export("vtr"))
-        action("Export walls (.vtp)", lambda: self.export("vtp"))
-        action("Export tables (.csv)", lambda: self.export("csv"))
-        action("Export picture (.png)", lambda: self.export("png"), "Ctrl+P")
-        action("Picture at any size", self.picture_at_size)
-        action("All tables as a spreadsheet (.xlsx)", self.export_tables)
-        for words, what in FILMS.items():
-            action(words, lambda w=what: self.film(w))
-        action("Pin the clicked values", self.pin, "Ctrl+J")
-        action("Keep this view", lambda: self.bench.bar.keep_view())
-        action("Hide selected parts", lambda: self.see("hidden"), "Ctrl+H")
-        action("See through selected parts", lambda: self.see("through"))
-        action("Show only selected parts", lambda: self.see("only"), "Ctrl+Shift+H")
-        action("Show all parts", lambda: self.see(""))
-        action("Units", self.choose_units)
-        action("Whole model in view", self.bench.reset_camera, "Home")
-        for side, key in SIDE_KEYS.items():
-            action(f"Look at the {side} side", lambda s=side: self.bench.look_at_side(s), key)
-        action("Back to the look before", self.bench.look_back, "Alt+Left")
-        action("Find anything", self.find, "Ctrl+K")
-        for job in jobs.names():
-            action(f"Open job: {job.replace('-', ' ')}", lambda j=job: self.open_job(j))
-        for i, stage in enumerate(STAGES):
-            action(f"Go to {stage}", lambda s=stage: self.session.choose_stage(s), f"Ctrl+{i + 1}")
-        work = self.bench.work
-        on_bench = {
-            "M": work.measure.toggle,
-            "F": self.bench.reset_camera,
-            "Esc": lambda: work.measure.setChecked(False),
-        }
-        for key, slot in (on_bench | {a.upper(): lambda m=m: work.cut_across(m) for m, a in enumerate("xyz")}).items():
-            b = QAction(self.bench)
-            b.setShortcut(QKeySequence(key))
-            b.setShortcutContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
-            b.triggered.connect(lambda *_, s=slot: s())
-            self.bench.addAction(b)
-        keys = {"Ctrl+C": self.ledger.copy, "Ctrl+V": self.ledger.paste, "Delete": self.ledger.delete}
-        keys |= {"Alt+Up": lambda: self.ledger.move_rows(-1), "Alt+Down": lambda: self.ledger.move_rows(1)}
-        for key, slot in (keys | {"Space": self.switch}).items():
-            a = QAction(self.ledger.table)
-            a.setShortcut(QKeySequence(key))
-            a.setShortcutContext(Qt.ShortcutContext.WidgetShortcut)
-            a.triggered.connect(lambda *_, s=slot: s())
-            self.ledger.table.addAction(a)
 
     def _lay_out(self):
         root = QWidget(objectName="root")
@@ -221,40 +140,7 @@ class Window(ProjectActions, PictureActions, QMainWindow):
         return top
 
     def _project_menu(self):
-        from PyQt6.QtWidgets import QMenu
-
-        menu = QMenu(self)
-        for name in (
-            "New project",
-            "Open project",
-            *(f"Open job: {job.replace('-', ' ')}" for job in jobs.names()),
-            "Save",
-            "Save as",
-            None,
-            "Import solids",
-            "Fit enclosure to all solids",
-            *SCALES,
-            None,
-            "Undo",
-            "Redo",
-            None,
-            "Copy layout",
-            "Smallest piece that repeats",
-            "Rename layout",
-            "Delete layout",
-            None,
-            "Export fields (.vtr)",
-            "Export walls (.vtp)",
-            "Export tables (.csv)",
-            "Export picture (.png)",
-            "Picture at any size",
-            "All tables as a spreadsheet (.xlsx)",
-            *FILMS,
-            None,
-            "Units",
-        ):
-            menu.addAction(self.actions_[name]) if name else menu.addSeparator()
-        menu.exec(self.title.mapToGlobal(self.title.rect().bottomLeft()))
+        project_menu(self).exec(self.title.mapToGlobal(self.title.rect().bottomLeft()))
 
     def _connect(self):
         s = self.session

@@ -11,6 +11,53 @@ from ..numerics.rows import BLOCK, clear_ends
 
 
 @njit(cache=True, nogil=True, fastmath={"contract", "arcp", "nsz"})
+def _across(same, c, wide, st, sn, mf, g, mu, flux, drag):
+    """Mass flux (kg/s) and drag (N s/m) of ``wide`` faces from cell ``c`` on."""
+    f0, f1, gg = mf[c : c + wide], mf[c + sn : c + sn + wide], g[c : c + wide]
+    m0, m1 = mu[c : c + wide], mu[c + sn : c + sn + wide]
+    m2, m3 = mu[c + st : c + st + wide], mu[c + st + sn : c + st + sn + wide]
+    if same:
+        for k in range(wide):
+            drag[k] = gg[k] * m1[k]
+            flux[k] = 0.5 * (f0[k] + f1[k]) if gg[k] != 0.0 else 0.0
+        return
+    for k in range(wide):
+        flux[k] = 0.5 * (f0[k] + f1[k])
+        near = (m0[k] + m1[k]) * (0.5 if m0[k] > 0.0 and m1[k] > 0.0 else 1.0)
+        far = (m2[k] + m3[k]) * (0.5 if m2[k] > 0.0 and m3[k] > 0.0 else 1.0)
+        drag[k] = gg[k] * (between(near, far) if near > 0.0 and far > 0.0 else max(near, far))
+
+
+@njit(cache=True, nogil=True, fastmath={"contract", "arcp", "nsz"})
+def _late_by_layers(c, wide, st, i, blend, phi, face, spacing, flux, late):
+    """Deferred convection (N) where all faces of a stretch have one spacing, that of layer ``i``."""
+    lo = max(c - st, 0)  # beyond the first ghost layer nothing is read but to be thrown away
+    hi = min(c + 2 * st, phi.size - wide)
+    x0, x1, x2, x3 = phi[lo : lo + wide], phi[c : c + wide], phi[c + st : c + st + wide], phi[hi : hi + wide]
+    e1, e2 = face[c : c + wide], face[c + st : c + st + wide]
+    before, mid, after, up, down = spacing[0, i], spacing[1, i], spacing[2, i], spacing[3, i], spacing[4, i]
+    for k in range(wide):
+        late[k] = blend * limited_flux(
+            flux[k], e1[k] == 1, e2[k] == 1, x0[k], x1[k], x2[k], x3[k], before, mid, after, up, down
+        )
+
+
+@njit(cache=True, nogil=True, fastmath={"contract", "arcp", "nsz"})
+def _late_by_rows(c, wide, st, r, blend, phi, face, spacing, flux, late):
+    """Deferred convection (N) where the spacing runs along with the cells, from ``r`` on."""
+    lo = max(c - st, 0)  # beyond the first ghost layer nothing is read but to be thrown away
+    hi = min(c + 2 * st, phi.size - wide)
+    x0, x1, x2, x3 = phi[lo : lo + wide], phi[c : c + wide], phi[c + st : c + st + wide], phi[hi : hi + wide]
+    e1, e2 = face[c : c + wide], face[c + st : c + st + wide]
+    q0, q1, q2 = spacing[0, r : r + wide], spacing[1, r : r + wide], spacing[2, r : r + wide]
+    q3, q4 = spacing[3, r : r + wide], spacing[4, r : r + wide]
+    for k in range(wide):
+        late[k] = blend * limited_flux(
+            flux[k], e1[k] == 1, e2[k] == 1, x0[k], x1[k], x2[k], x3[k], q0[k], q1[k], q2[k], q3[k], q4[k]
+        )
+
+
+@njit(cache=True, nogil=True, fastmath={"contract", "arcp", "nsz"})
 def faces(s, own, axis, first, last, phi, face, mf, g, mu, blend, spacing, low, high, b, carry):
     """Links of one momentum component across the faces of its control volumes along one axis.
 
@@ -29,23 +76,7 @@ def faces(s, own, axis, first, last, phi, face, mf, g, mu, blend, spacing, low, 
         while j <= last[1]:
             rows = 1 if j == 0 else min(per, last[1] + 1 - j)  # before the first row of all nothing can be read
             c, wide = i * s[0] + j * s1, rows * s1
-            f0, f1, gg = mf[c : c + wide], mf[c + sn : c + sn + wide], g[c : c + wide]
-            m0, m1, m2, m3 = (
-                mu[c : c + wide],
-                mu[c + sn : c + sn + wide],
-                mu[c + st : c + st + wide],
-                mu[c + st + sn : c + st + sn + wide],
-            )
-            if same:
-                for k in range(wide):
-                    drag[k] = gg[k] * m1[k]
-                    flux[k] = 0.5 * (f0[k] + f1[k]) if gg[k] != 0.0 else 0.0
-            else:
-                for k in range(wide):
-                    flux[k] = 0.5 * (f0[k] + f1[k])
-                    near = (m0[k] + m1[k]) * (0.5 if m0[k] > 0.0 and m1[k] > 0.0 else 1.0)
-                    far = (m2[k] + m3[k]) * (0.5 if m2[k] > 0.0 and m3[k] > 0.0 else 1.0)
-                    drag[k] = gg[k] * (between(near, far) if near > 0.0 and far > 0.0 else max(near, far))
+            _across(same, c, wide, st, sn, mf, g, mu, flux, drag)
             clear_ends(flux, s1, rows, first[2], last[2])
             clear_ends(drag, s1, rows, first[2], last[2])
             hh, ll = high[c : c + wide], low[c + st : c + st + wide]
@@ -59,52 +90,49 @@ def faces(s, own, axis, first, last, phi, face, mf, g, mu, blend, spacing, low, 
                 ll[k] = drag[k] + on
                 cb[k] += on
             if blend > 0.0:
-                lo = max(c - st, 0)  # beyond the first ghost layer nothing is read but to be thrown away
-                hi = min(c + 2 * st, phi.size - wide)
-                x0, x1, x2, x3 = (
-                    phi[lo : lo + wide],
-                    phi[c : c + wide],
-                    phi[c + st : c + st + wide],
-                    phi[hi : hi + wide],
-                )
-                e1, e2 = face[c : c + wide], face[c + st : c + st + wide]
                 if axis == 0:
-                    before, mid, after, up, down = (
-                        spacing[0, i],
-                        spacing[1, i],
-                        spacing[2, i],
-                        spacing[3, i],
-                        spacing[4, i],
-                    )
-                    for k in range(wide):
-                        late[k] = blend * limited_flux(
-                            flux[k], e1[k] == 1, e2[k] == 1, x0[k], x1[k], x2[k], x3[k], before, mid, after, up, down
-                        )
+                    _late_by_layers(c, wide, st, i, blend, phi, face, spacing, flux, late)
                 else:
-                    r = j * s1
-                    q0, q1, q2 = spacing[0, r : r + wide], spacing[1, r : r + wide], spacing[2, r : r + wide]
-                    q3, q4 = spacing[3, r : r + wide], spacing[4, r : r + wide]
-                    for k in range(wide):
-                        late[k] = blend * limited_flux(
-                            flux[k],
-                            e1[k] == 1,
-                            e2[k] == 1,
-                            x0[k],
-                            x1[k],
-                            x2[k],
-                            x3[k],
-                            q0[k],
-                            q1[k],
-                            q2[k],
-                            q3[k],
-                            q4[k],
-                        )
+                    _late_by_rows(c, wide, st, j * s1, blend, phi, face, spacing, flux, late)
                 ba, bb = b[c : c + wide], b[c + st : c + st + wide]
                 for k in range(wide):
                     ba[k] -= late[k]
                 for k in range(wide):
                     bb[k] += late[k]
             j += rows
+
+
+@njit(cache=True, nogil=True, fastmath={"contract", "arcp", "nsz", "reassoc"})
+def _forces(a, e, sn, source, dens, vol, wet, x, memory, p, lift, lift_by, push, rate, weight_t, force):
+    """All that acts on a stretch of velocities (N): sources, inertia, pressure, body force, buoyancy."""
+    w = e - a
+    before, p0, p1 = memory[a:e], p[a:e], p[a + sn : e + sn]
+    for k in range(w):
+        force[k] = (
+            source[k]
+            + dens[k] * vol[k] * (rate * x[k] + weight_t * before[k])
+            + wet[k] * (p0[k] - p1[k])
+            + push * vol[k]
+        )
+    if lift_by != 0.0:
+        t0, t1 = lift[a:e], lift[a + sn : e + sn]
+        for k in range(w):
+            force[k] -= 0.5 * lift_by * (t0[k] + t1[k])
+
+
+@njit(cache=True, nogil=True, fastmath={"contract", "arcp", "nsz", "reassoc"})
+def _neighbours(i, a, e, s0, s1, low, high, phi, near):
+    """Sum of the neighbours' values times their weights (N) over a stretch; in the ghost layer ``i`` = 0 nothing lies
+    before it."""
+    h0, h1, l1, h2, l2 = high[0][a:e], high[1][a:e], low[1][a:e], high[2][a:e], low[2][a:e]
+    u0, u1, u2 = phi[a + s0 : e + s0], phi[a + s1 : e + s1], phi[a + 1 : e + 1]
+    d1, d2 = phi[a - s1 : e - s1], phi[a - 1 : e - 1]
+    for k in range(e - a):
+        near[k] = l1[k] * d1[k] + l2[k] * d2[k] + h0[k] * u0[k] + h1[k] * u1[k] + h2[k] * u2[k]
+    if i > 0:
+        l0, d0 = low[0][a:e], phi[a - s0 : e - s0]
+        for k in range(e - a):
+            near[k] += l0[k] * d0[k]
 
 
 @njit(cache=True, nogil=True, fastmath={"contract", "arcp", "nsz", "reassoc"})
@@ -155,33 +183,10 @@ def close(
             w = rows * s1
             a = i * s0 + j * s1
             e = a + w
-            x, source, vol, dens, wet = phi[a:e], b[a:e], control[a:e], rho[a:e], area[a:e]
-            before, p0, p1, mass_of = memory[a:e], p[a:e], p[a + sn : e + sn], carry[a:e]
-            for k in range(w):
-                force[k] = (
-                    source[k]
-                    + dens[k] * vol[k] * (rate * x[k] + weight_t * before[k])
-                    + wet[k] * (p0[k] - p1[k])
-                    + push * vol[k]
-                )
-            if lift_by != 0.0:
-                t0, t1 = lift[a:e], lift[a + sn : e + sn]
-                for k in range(w):
-                    force[k] -= 0.5 * lift_by * (t0[k] + t1[k])
+            x, source, vol, dens, wet, mass_of = phi[a:e], b[a:e], control[a:e], rho[a:e], area[a:e], carry[a:e]
+            _forces(a, e, sn, source, dens, vol, wet, x, memory, p, lift, lift_by, push, rate, weight_t, force)
+            _neighbours(i, a, e, s0, s1, low, high, phi, near)
             h0, l0, h1, l1, h2, l2 = high[0][a:e], low[0][a:e], high[1][a:e], low[1][a:e], high[2][a:e], low[2][a:e]
-            u0, u1, u2, d1, d2 = (
-                phi[a + s0 : e + s0],
-                phi[a + s1 : e + s1],
-                phi[a + 1 : e + 1],
-                phi[a - s1 : e - s1],
-                phi[a - 1 : e - 1],
-            )
-            for k in range(w):
-                near[k] = l1[k] * d1[k] + l2[k] * d2[k] + h0[k] * u0[k] + h1[k] * u1[k] + h2[k] * u2[k]
-            if i > 0:
-                d0 = phi[a - s0 : e - s0]
-                for k in range(w):
-                    near[k] += l0[k] * d0[k]
             kind, held, gain, wall = face[a:e], ap[a:e], d[a:e], gw[a:e]
             w0, w1 = wall_mu[a:e], wall_mu[a + sn : e + sn]
             for k in range(w):

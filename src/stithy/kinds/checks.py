@@ -55,36 +55,7 @@ def check_places(r: Reader, model: Model) -> None:
     for end in model.openings:
         if not end.plated:
             _check_end(r, spaces[end.enclosure], end)
-    for i, end in enumerate(model.openings):
-        for other in model.openings[:i]:
-            if end.plated and end.enclosure == other.enclosure:
-                r.note(
-                    r.by_name[end.name],
-                    "on",
-                    f"lies on the same plate as “{other.name}”.",
-                    "Choose another plate for one.",
-                )
-            elif (
-                not end.plated
-                and (end.enclosure, end.side, end.serves) == (other.enclosure, other.side, other.serves)
-                and all(p[0] < q[1] - EPS and q[0] < p[1] - EPS for p, q in zip(end.rect, other.rect, strict=True))
-            ):
-                r.note(r.by_name[end.name], "at", f"overlaps “{other.name}”.", "Move or shrink one of the two.")
-    for fan in model.fans:
-        _check_fan(r, model, fan)
-    for area in model.patches:
-        _check_end(r, spaces[area.enclosure], area)
-    for i, area in enumerate(model.patches):
-        for patch in model.patches[:i]:
-            if (area.enclosure, area.side) == (patch.enclosure, patch.side) and all(
-                p[0] < q[1] - EPS and q[0] < p[1] - EPS for p, q in zip(area.rect, patch.rect, strict=True)
-            ):
-                r.note(
-                    r.by_name[area.name],
-                    "at",
-                    f"overlaps “{patch.name}”, so it is not clear which condition holds.",
-                    "Move or shrink one of the two.",
-                )
+    _check_ends(r, model, spaces)
     for contact in model.contacts:
         _check_contact(r, model, contact)
     fluids = (
@@ -129,6 +100,40 @@ def _check_solid(r: Reader, model: Model, solid: Solid) -> None:
                     _place(row),
                     f"reaches into the wall of “{space.name}”.",
                     "Move it so that it touches the wall, or lies wholly inside.",
+                )
+
+
+def _check_ends(r: Reader, model: Model, spaces: dict[str, Enclosure]) -> None:
+    """Openings, fans and patches: on their walls, and none over another."""
+    for i, end in enumerate(model.openings):
+        for other in model.openings[:i]:
+            if end.plated and end.enclosure == other.enclosure:
+                r.note(
+                    r.by_name[end.name],
+                    "on",
+                    f"lies on the same plate as “{other.name}”.",
+                    "Choose another plate for one.",
+                )
+            elif (
+                not end.plated
+                and (end.enclosure, end.side, end.serves) == (other.enclosure, other.side, other.serves)
+                and all(p[0] < q[1] - EPS and q[0] < p[1] - EPS for p, q in zip(end.rect, other.rect, strict=True))
+            ):
+                r.note(r.by_name[end.name], "at", f"overlaps “{other.name}”.", "Move or shrink one of the two.")
+    for fan in model.fans:
+        _check_fan(r, model, fan)
+    for area in model.patches:
+        _check_end(r, spaces[area.enclosure], area)
+    for i, area in enumerate(model.patches):
+        for patch in model.patches[:i]:
+            if (area.enclosure, area.side) == (patch.enclosure, patch.side) and all(
+                p[0] < q[1] - EPS and q[0] < p[1] - EPS for p, q in zip(area.rect, patch.rect, strict=True)
+            ):
+                r.note(
+                    r.by_name[area.name],
+                    "at",
+                    f"overlaps “{patch.name}”, so it is not clear which condition holds.",
+                    "Move or shrink one of the two.",
                 )
 
 

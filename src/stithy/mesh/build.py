@@ -371,18 +371,38 @@ def build(model: Model) -> Built:
     found = fits(model)
     if found is not None:
         raise SetupError([found], model)
-    grid = grid_lines(model)
-    parts, boxes, owners = [], [], []
+    grid, parts = grid_lines(model), _Parts()
+    owner = _enclosed(model, grid, parts)
+    _paint_solids(model, grid, owner, parts)
+    _paint_bores(model, grid, owner, parts)
+    space_of = np.where(owner <= -10, -10 - owner, -1).astype(np.int32)
+    filled = _close_narrow(model, grid, owner, space_of, parts) if model.grid.least_gap else 0
+    owner[owner <= -10] = OPEN_FLUID
+    kind = np.where(owner >= 0, SOLID, np.where(owner == OPEN_FLUID, FLUID, VOID)).astype(np.uint8)
+    who = [parts.index(s.name) for s in model.solids if s.form] + [-1] * len(model.passages)
+    crossing = crossings(grid, _forms(model), kind == FLUID, who)
+    closed, left = _close(model, grid, owner, kind, crossing.shut if crossing else None)
+    return Built(grid, owner, tuple(parts), kind, space_of, crossing, closed, left, filled)
 
-    def part(name: str) -> int:
-        if name not in parts:
-            parts.append(name)
-        return parts.index(name)
 
+class _Parts(list):
+    """Names of parts in the order they were met."""
+
+    def number(self, name: str) -> int:
+        """The number of a part, a new one where it was not met before."""
+        if name not in self:
+            self.append(name)
+        return self.index(name)
+
+
+def _enclosed(model: Model, grid: Grid, parts: _Parts) -> np.ndarray:
+    """Owners with enclosures alone: their walls, the holes of openings in them, and -10 - m where enclosure m has its
+    fluid."""
+    boxes, owners = [], []
     for m, s in enumerate(model.enclosures):
         if s.walls:
             boxes.append(s.outer)
-            owners.append(part(s.name))
+            owners.append(parts.number(s.name))
         boxes.append(s.inner)
         owners.append(-10 - m)
     for end in _in_walls(model):
@@ -391,42 +411,44 @@ def build(model: Model) -> Built:
         if box[a][1] > box[a][0]:
             boxes.append(box)
             owners.append(-10 - [s.name for s in model.enclosures].index(end.enclosure))
-    owner = paint(grid, boxes, owners, OUTSIDE)
+    return paint(grid, boxes, owners, OUTSIDE)
+
+
+def _paint_solids(model: Model, grid: Grid, owner: np.ndarray, parts: _Parts) -> None:
+    """Solids and passages, those of higher rank and smaller volume last."""
     pairs = [(np.prod([hi - lo for lo, hi in b]), b, s) for s in model.solids if not s.form for b in s.boxes]
-    pairs += [(volume(s.form), s.form, s) for s in model.solids if s.form] + [
-        (volume(x.form), x.form, None) for x in model.passages
-    ]
+    pairs += [(volume(s.form), s.form, s) for s in model.solids if s.form]
+    pairs += [(volume(x.form), x.form, None) for x in model.passages]
     for _, shape, s in sorted(pairs, key=lambda p: (p[2].rank if p[2] is not None else 0, -p[0])):
         if s is None:
             paint_form(grid, owner, shape, _fluid_of(model, shape.box))
         elif getattr(s.form, "sheet", 0.0):
-            part(s.name)  # thinner than any cell
+            parts.number(s.name)  # thinner than any cell
         elif s.form:
-            paint_form(grid, owner, shape, part(s.name), _fluid_of(model, shape.box))
+            paint_form(grid, owner, shape, parts.number(s.name), _fluid_of(model, shape.box))
         else:
-            owner[box_slices(grid, shape)] = part(s.name)
+            owner[box_slices(grid, shape)] = parts.number(s.name)
+
+
+def _paint_bores(model: Model, grid: Grid, owner: np.ndarray, parts: _Parts) -> None:
+    """Passages through boxes that would close them whole."""
     for bore in (x.form for x in model.passages):
         for s in model.solids:
             for b in () if s.form else s.boxes:
                 if _bored(bore, b):
                     through = owner.copy()
                     paint_form(grid, through, bore, _fluid_of(model, bore.box))
-                    np.copyto(owner, through, where=owner == part(s.name))
-    space_of = np.where(owner <= -10, -10 - owner, -1).astype(np.int32)
-    filled = 0
-    if model.grid.least_gap:
-        tight, beside = narrow(grid, owner <= -10, owner, model.grid.least_gap)
-        filled = int(tight.sum())
-        if model.grid.layers:
-            for m in np.unique(space_of[tight]):
-                beside[tight & (space_of == m)] = part(layers_in(model.enclosures[int(m)]))
-        owner[tight], space_of[tight] = beside[tight], -1
-    owner[owner <= -10] = OPEN_FLUID
-    kind = np.where(owner >= 0, SOLID, np.where(owner == OPEN_FLUID, FLUID, VOID)).astype(np.uint8)
-    who = [parts.index(s.name) for s in model.solids if s.form] + [-1] * len(model.passages)
-    crossing = crossings(grid, _forms(model), kind == FLUID, who)
-    closed, left = _close(model, grid, owner, kind, crossing.shut if crossing else None)
-    return Built(grid, owner, tuple(parts), kind, space_of, crossing, closed, left, filled)
+                    np.copyto(owner, through, where=owner == parts.number(s.name))
+
+
+def _close_narrow(model: Model, grid: Grid, owner: np.ndarray, space_of: np.ndarray, parts: _Parts) -> int:
+    """Fill gaps narrower than the least one, with what is beside them or as layers; how many cells that were."""
+    tight, beside = narrow(grid, owner <= -10, owner, model.grid.least_gap)
+    if model.grid.layers:
+        for m in np.unique(space_of[tight]):
+            beside[tight & (space_of == m)] = parts.number(layers_in(model.enclosures[int(m)]))
+    owner[tight], space_of[tight] = beside[tight], -1
+    return int(tight.sum())
 
 
 def layers_in(space) -> str:

@@ -68,77 +68,88 @@ def trace(s: Solution, seeds, way: str = "both", most: int = MOST_POINTS) -> Tra
 
 
 @njit(cache=True)
-def _one(seed, sign, x, y, z, u, v, w, fluid, room, when):
-    """One line one way; the number of points put into ``room`` and ``when``."""
-    at = np.empty(3)
-    cell = np.empty(3, np.int64)
-    n = fluid.shape
+def _cell_of(seed, x, y, z, fluid, at, cell):
+    """Put a seed and its cell into ``at`` and ``cell``; whether it lies in fluid."""
     for a in range(3):
         lines = x if a == 0 else y if a == 1 else z
         at[a] = seed[a]
         i = np.searchsorted(lines, seed[a]) - 1
         if seed[a] < lines[0] - 1e-12 or seed[a] > lines[-1] + 1e-12:
-            return 0
-        cell[a] = min(max(i, 0), n[a] - 1)
-    if not fluid[cell[0], cell[1], cell[2]]:
+            return False
+        cell[a] = min(max(i, 0), fluid.shape[a] - 1)
+    return fluid[cell[0], cell[1], cell[2]]
+
+
+@njit(cache=True)
+def _leaving(sign, at, cell, x, y, z, u, v, w, speed, slope):
+    """Time (s) until a cell is left, and across which axis (-1: never); ``speed`` at the place and its ``slope`` along
+    each axis are filled."""
+    i, j, k = cell
+    best, axis = np.inf, -1
+    for a in range(3):
+        lines = x if a == 0 else y if a == 1 else z
+        low, high = lines[cell[a]], lines[cell[a] + 1]
+        if a == 0:
+            q, r = sign * u[i, j, k], sign * u[i + 1, j, k]
+        elif a == 1:
+            q, r = sign * v[i, j, k], sign * v[i, j + 1, k]
+        else:
+            q, r = sign * w[i, j, k], sign * w[i, j, k + 1]
+        d = high - low
+        slope[a] = (r - q) / d
+        c = q + slope[a] * (at[a] - low)
+        speed[a] = c
+        end = r if c > 0.0 else q
+        if c == 0.0 or end * c <= 0.0:
+            continue  # it is never reached
+        if abs(slope[a]) * d < 1e-9 * max(abs(q), abs(r)):
+            t = ((high - at[a]) if c > 0.0 else (low - at[a])) / c
+        else:
+            t = np.log(end / c) / slope[a]
+        t = max(t, 0.0)
+        if t < best:
+            best, axis = t, a
+    return best, axis
+
+
+@njit(cache=True)
+def _carried(at, cell, x, y, z, speed, slope, t, across, to):
+    """Where a particle is after a time ``t`` (s) in its cell, put into ``to``; on the face ``across`` an axis (-1: it
+    is still inside)."""
+    for a in range(3):
+        lines = x if a == 0 else y if a == 1 else z
+        low, high = lines[cell[a]], lines[cell[a] + 1]
+        if abs(slope[a] * t) < 1e-9:
+            p = at[a] + speed[a] * t
+        else:
+            p = at[a] + speed[a] * (np.exp(slope[a] * t) - 1.0) / slope[a]
+        p = min(max(p, low), high)
+        if a == across:
+            p = high if speed[a] > 0.0 else low
+        to[a] = p
+
+
+@njit(cache=True)
+def _one(seed, sign, x, y, z, u, v, w, fluid, room, when):
+    """One line one way; the number of points put into ``room`` and ``when``."""
+    at, cell, n = np.empty(3), np.empty(3, np.int64), fluid.shape
+    speed, slope = np.empty(3), np.empty(3)
+    if not _cell_of(seed, x, y, z, fluid, at, cell):
         return 0
     room[0] = at
     when[0] = 0.0
     count, time = 1, 0.0
-    leave = np.empty(3)
-    speed = np.empty(3)
-    slope = np.empty(3)
     while count + 3 <= room.shape[0]:
-        i, j, k = cell
-        best, axis = np.inf, -1
-        for a in range(3):
-            lines = x if a == 0 else y if a == 1 else z
-            m = cell[a]
-            low, high = lines[m], lines[m + 1]
-            if a == 0:
-                q, r = sign * u[i, j, k], sign * u[i + 1, j, k]
-            elif a == 1:
-                q, r = sign * v[i, j, k], sign * v[i, j + 1, k]
-            else:
-                q, r = sign * w[i, j, k], sign * w[i, j, k + 1]
-            d = high - low
-            slope[a] = (r - q) / d
-            c = q + slope[a] * (at[a] - low)
-            speed[a] = c
-            leave[a] = np.inf
-            end = r if c > 0.0 else q
-            if c == 0.0 or end * c <= 0.0:
-                continue  # it is never reached
-            gap = (high - at[a]) if c > 0.0 else (low - at[a])
-            if abs(slope[a]) * d < 1e-9 * max(abs(q), abs(r)):
-                t = gap / c
-            else:
-                t = np.log(end / c) / slope[a]
-            if t < 0.0:
-                t = 0.0
-            leave[a] = t
-            if t < best:
-                best, axis = t, a
+        best, axis = _leaving(sign, at, cell, x, y, z, u, v, w, speed, slope)
         if axis < 0 or not np.isfinite(best):
             break
-        for half in range(2):  # a point in the middle of the cell's passing time, and the one where it is left
-            t = best * (0.5 if half == 0 else 1.0)
-            for a in range(3):
-                lines = x if a == 0 else y if a == 1 else z
-                low, high = lines[cell[a]], lines[cell[a] + 1]
-                if abs(slope[a] * t) < 1e-9:
-                    p = at[a] + speed[a] * t
-                else:
-                    p = at[a] + speed[a] * (np.exp(slope[a] * t) - 1.0) / slope[a]
-                p = min(max(p, low), high)
-                if half == 1 and a == axis:
-                    p = high if speed[a] > 0.0 else low
-                room[count, a] = p
-            when[count] = time + t
-            count += 1
+        # a point in the middle of the cell's passing time, and the one where it is left
+        _carried(at, cell, x, y, z, speed, slope, 0.5 * best, -1, room[count])
+        _carried(at, cell, x, y, z, speed, slope, best, axis, room[count + 1])
+        when[count], when[count + 1] = time + 0.5 * best, time + best
+        count += 2
         time += best
-        for a in range(3):
-            at[a] = room[count - 1, a]
+        at[:] = room[count - 1]
         cell[axis] += 1 if speed[axis] > 0.0 else -1
         if cell[axis] < 0 or cell[axis] >= n[axis] or not fluid[cell[0], cell[1], cell[2]]:
             break
