@@ -26,7 +26,7 @@ from .run_state import RunState
 from .running import Running
 
 #: seconds the window waits for how other layouts stand; results kept in memory
-PATIENCE, MOST_RESULTS = 0.15, 8
+PATIENCE, MOST_RESULTS = 0.05, 8
 STAGES = ("Shape", "Load", "Grid", "Run", "Read", "Weigh")
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import re
 from pathlib import Path
 
 from ..kinds import drawing
@@ -23,18 +24,28 @@ def watched_of(document: Document, project: Path | None, layout: str, summary: d
         return [Watched(w, None, plain.get(w.dimension, w.dimension), None, "No result yet.") for w in watches]
     own = [w for w in watches if w.of == (w.name,)]  # limits of components: they need no fields, and there may be many
     told = {w.name: x for w in own if (x := from_summary(w, summary)) is not None}
+    parts = summary["parts"]
+    told |= {w.name: _absent(w) for w in own if w.name not in told and w.name not in parts}
     if len(told) < len(watches):
-        told |= {x.watch.name: x for x in _kept_or_read(project, layout, summary, rows, watches)}
+        rest = [w for w in watches if w.name not in told]
+        told |= {x.watch.name: x for x in _kept_or_read(project, layout, summary, rows, watches, rest)}
     return [told[w.name] for w in watches if w.name in told]
 
 
-def _kept_or_read(project: Path, layout: str, summary: dict, rows: list, watches: list[Watch]) -> list[Watched]:
-    """All watches from what was worked out before, or from the fields; empty when these are gone."""
+def _absent(w: Watch) -> Watched:
+    """The limit of a component that was added after the result."""
+    return Watched(w, None, w.dimension, None, f"{w.name}: “{w.name}” is not in this result. Press Run.")
+
+
+def _kept_or_read(
+    project: Path, layout: str, summary: dict, rows: list, watches: list[Watch], wanted: list[Watch]
+) -> list[Watched]:
+    """The watches that are wanted from what was worked out before, or from the fields; empty when these are gone."""
     aside = [x for x in rows if isinstance(x, Section | Line)]
     keys = {w.name: _digest(w, watches, aside) for w in watches}
     kept = store.worked_out(project, summary["key"])
-    if all(keys[w.name] in kept for w in watches):
-        return [_again(w, kept[keys[w.name]]) for w in watches]
+    if all(keys[w.name] in kept for w in wanted):
+        return [_again(w, kept[keys[w.name]]) for w in wanted]
     solution = store.load(project, layout, summary["key"])
     if solution is None:
         return []
@@ -49,7 +60,8 @@ def _digest(w: Watch, watches: list[Watch], aside: list) -> str:
     text = repr((w.name, w.quantity, w.of, w.points, w.measure, w.references))
     text += repr([(x.__dict__ | {"on": True, "paint": None}) for x in aside if x.name in w.of])
     if w.dimension == "=":
-        text += repr([(x.name, x.quantity, x.of, x.points, x.measure, x.references) for x in watches])
+        named = [x for x in watches if re.sub(r"\W+", "_", x.name) in w.quantity or x.name in w.quantity]
+        text += repr([(x.name, x.quantity, x.of, x.points, x.measure, x.references) for x in named])
     return hashlib.sha256(text.encode()).hexdigest()[:16]
 
 
