@@ -12,9 +12,13 @@ from stithy import kinds as d
 from stithy.errors import SetupError, StithyError
 from stithy.kinds.assembly import resolve
 from stithy.mesh.repeats import repeats
+from stithy.model.mass import mass
 from stithy.model.piece import cropped
 from stithy.model.plan import Piece
 from stithy.project import edits, files
+from stithy.read.band import Banded
+from stithy.read.watches import Watched, of_whole
+from stithy.weigh.compare import standing
 
 from .conftest import SAID
 
@@ -59,6 +63,15 @@ def test_a_piece_of_an_array_is_solved_as_the_whole():
     assert drops[1] == pytest.approx(drops[0], rel=0.02)
     flows = [s.summary["ends"]["In"]["mass_flow"] for s in (whole, piece)]
     assert flows[1] * 8 == pytest.approx(flows[0])
+    project.document = edits.add_row("First layout", d.WatchRow(name="Air", quantity="mass flow", of="In")).apply(
+        project.document
+    )
+    stood = [standing(project.document, None, n) for n in ("First layout", name)]
+    assert mass(stood[0].model) == pytest.approx(mass(stood[1].model))
+    asked = Watched(None, Banded(flows[1], 1e-6, flows[1]), "mass flow")
+    whole_ = of_whole(asked, model.piece.times)
+    assert (whole_.value, whole_.banded.band) == (pytest.approx(flows[0]), pytest.approx(8e-6))
+    assert of_whole(Watched(None, Banded(300.0, 1.0, 300.0), "temperature"), 8.0).value == 300.0
 
 
 def test_half_of_a_box():

@@ -91,6 +91,9 @@ def air_heater() -> Document:
     job.set("Bank", fins="12", power="70 degC")
     job.set("Bank", job.first, fins="12")
     job.set("Bank", job.other, fins="0")
+    piece = edits.row_of(job.document, job.other, "Half a fin pitch")
+    job.do(edits.delete_row(job.other, piece.name))
+    job.add(piece, job.first)
     job.set("Heat", least="250 W")
     job.set("Pressure drop", most="70 Pa")
     return job.document

@@ -74,10 +74,7 @@ def _watches(project, q, a) -> list[dict]:
     if a.in_time:
         return _in_time(q.solution, rows)
     times = _pieces(project, a.layout)
-    found = []
-    for x in watched(q.solution, rows):
-        whole = of_whole(x, times)
-        found.append(told(x) | ({} if whole is None else {"of the whole": float(shown.convert(whole, x.dimension))}))
+    found = [told(of_whole(x, times)) for x in watched(q.solution, rows)]
     return found + [{"name": n, "result": "-", "what": str(p)} for n, p in faults.items()]
 
 

@@ -10,7 +10,7 @@ from ..mesh.build import grid_lines
 from ..project.kind import GROUPS, KINDS
 from ..read import shown
 from ..read.band import Bands
-from ..read.watches import of_whole
+from ..read.watches import EXTENSIVE
 from ..weigh.limits import FAILS
 from .session import Session
 
@@ -282,9 +282,9 @@ def watch_told(session: Session, row) -> str:
         return found.fault
     words = shown.with_band(found.banded.value, found.banded.band, found.dimension)
     piece = getattr(session.standing().model, "piece", None)
-    whole = of_whole(found, piece.times) if piece is not None else None
-    if whole is not None:
-        words += f"\nof the whole: {shown.text(whole, found.dimension)}"
+    if piece is not None and found.dimension in EXTENSIVE:
+        part = shown.text(found.banded.value / piece.times, found.dimension)
+        words += f"\nof the whole; the piece that was solved has {part}"
     if found.hand is None:
         return words
     if found.hand.value is None:

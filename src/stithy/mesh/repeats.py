@@ -58,7 +58,9 @@ def repeats(model: Model) -> list[Repeat]:
 
 def _may(model: Model, axis: int) -> bool:
     """Whether a plane across an axis may be one of symmetry at all."""
-    if abs(model.surroundings.gravity[axis]) > 1e-9 or (model.drive is not None and model.drive.axis == axis):
+    sides = [s.sides["xyz"[axis] + e].kind for s in model.enclosures for e in "-+"]
+    weighs = abs(model.surroundings.gravity[axis]) > 1e-9 and any(k != "symmetry" for k in sides)
+    if weighs or (model.drive is not None and model.drive.axis == axis):
         return False
     if any(f.axis == axis for f in (*model.fans, *model.screens)):
         return False

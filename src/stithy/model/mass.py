@@ -10,7 +10,10 @@ _EPS = 1e-9
 
 
 def mass(model: Model) -> float:
-    """Mass of all solids, kg: by their true volumes, each less what lies wholly inside it."""
+    """Mass of all solids, kg: by their true volumes, each less what lies wholly inside it; of a piece that of the
+    whole."""
+    if model.piece is not None:
+        return model.piece.mass
     walls = sum((_volume(s.outer) - _volume(s.inner)) * s.walls.rho for s in model.enclosures if s.walls)
     boxes = [(_volume(b), b, s.rho) for s in model.solids if not s.form for b in s.boxes]
     own = [v for v, _, _ in boxes]

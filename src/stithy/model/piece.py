@@ -12,6 +12,7 @@ from ..shapes import built, solids
 from ..shapes.geometry import Box, Form, Outline, Path, Round
 from .flow import FanPlane, Opening, ScreenPlane
 from .layout import Model
+from .mass import mass
 from .parts import Enclosure, Solid, WallCondition, WallPatch
 from .plan import Piece, Span
 
@@ -38,7 +39,7 @@ def cropped(model: Model, piece: Piece) -> Model:
         screens=_each(_plane, model.screens, piece),
         regions=tuple(replace(g, point=_folded(g.point, piece)) for g in model.regions),
         left_out=tuple(replace(g, point=_folded(g.point, piece)) for g in model.left_out),
-        piece=piece,
+        piece=replace(piece, mass=mass(model)),
     )
 
 

@@ -45,11 +45,17 @@ class Watched:
 EXTENSIVE = ("power", "mass flow", "volume flow", "force", "mass", "volume", "area")
 
 
-def of_whole(found: Watched, times: float) -> float | None:
-    """What a watch of a piece comes to for the whole that has so many of it (SI); None where it is the same there."""
-    if times == 1.0 or found.value is None or found.dimension not in EXTENSIVE:
-        return None
-    return found.value * times
+def of_whole(found: Watched, times: float) -> Watched:
+    """A watch of a piece, told for the whole that has so many of it: what is in proportion to its size is."""
+    if times == 1.0 or found.dimension not in EXTENSIVE:
+        return found
+    banded, hand = found.banded, found.hand
+    if banded is not None:
+        band = None if banded.band is None else banded.band * times
+        banded = Banded(banded.value * times, band, banded.on_grid * times)
+    if hand is not None and hand.value is not None:
+        hand = replace(hand, value=hand.value * times, low=hand.low * times, high=hand.high * times)
+    return replace(found, banded=banded, hand=hand)
 
 
 @dataclass

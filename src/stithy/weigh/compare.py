@@ -32,6 +32,11 @@ class Standing:
     problems: tuple = ()
     watches: tuple[Watched, ...] = ()
 
+    @property
+    def times(self) -> float:
+        """How many pieces as the one that is solved the whole has."""
+        return self.model.piece.times if self.model is not None and self.model.piece is not None else 1.0
+
     @cached_property
     def doubts(self) -> tuple[Problem, ...]:
         """What of its model is probably a wrong unit or a slip."""
@@ -83,7 +88,7 @@ class Standing:
     @property
     def fan_power(self) -> float:
         """Air power (W) of all fans."""
-        return sum(f["air_power"] for f in (self.summary or {}).get("fans", {}).values())
+        return self.times * sum(f["air_power"] for f in (self.summary or {}).get("fans", {}).values())
 
     @property
     def fan_draw(self) -> float:
@@ -93,7 +98,7 @@ class Standing:
     @property
     def through_flow(self) -> float:
         """Volume flow (m3/s) that enters through the openings."""
-        return sum(e["inflow"] for e in (self.summary or {}).get("ends", {}).values())
+        return self.times * sum(e["inflow"] for e in (self.summary or {}).get("ends", {}).values())
 
     @property
     def pressure_drop(self) -> float | None:
@@ -121,7 +126,8 @@ def standing(document: Document, project: Path | None, layout: str) -> Standing:
         state = "missing"
     else:
         state = "current" if info["key"] == key else "out of date"
-    watches = tuple(watched_of(document, project, layout, info))
+    times = model.piece.times if model.piece is not None else 1.0
+    watches = tuple(watched_of(document, project, layout, info, times))
     return Standing(layout, state, tuple(margins(info, watches, model.ambient)), model, info, (), watches)
 
 

@@ -11,12 +11,15 @@ from ..model.drawn import Line, Section, Watch
 from ..project.document import Document
 from ..read.band import Banded
 from ..read.hand import Hand
-from ..read.watches import Watched, from_summary, watched
+from ..read.watches import Watched, from_summary, of_whole, watched
 from ..solution import store
 
 
-def watched_of(document: Document, project: Path | None, layout: str, summary: dict | None) -> list[Watched]:
-    """What the watches of a layout came to in its stored result, whose ``summary`` is given (None: it has none)."""
+def watched_of(
+    document: Document, project: Path | None, layout: str, summary: dict | None, times: float = 1.0
+) -> list[Watched]:
+    """What the watches of a layout came to in its stored result, whose ``summary`` is given (None: it has none); for
+    the whole that has ``times`` of the piece that was solved."""
     rows, _ = drawing.drawn(document, layout)
     watches = [x for x in rows if isinstance(x, Watch)]
     if summary is None or project is None:
@@ -29,7 +32,7 @@ def watched_of(document: Document, project: Path | None, layout: str, summary: d
     if len(told) < len(watches):
         rest = [w for w in watches if w.name not in told]
         told |= {x.watch.name: x for x in _kept_or_read(project, layout, summary, rows, watches, rest)}
-    return [told[w.name] for w in watches if w.name in told]
+    return [of_whole(told[w.name], times) for w in watches if w.name in told]
 
 
 def _absent(w: Watch) -> Watched:
