@@ -119,6 +119,8 @@ def cut_open(mesh: pv.PolyData, point, keep) -> pv.PolyData:
     from vtkmodules.vtkCommonDataModel import vtkPlane, vtkPlaneCollection
     from vtkmodules.vtkFiltersGeneral import vtkClipClosedSurface
 
+    if not mesh.n_points:
+        return mesh
     low, high = np.array(mesh.bounds).reshape(3, 2).T
     axis = int(np.argmax(np.abs(keep)))
     if not low[axis] < point[axis] * MM < high[axis]:

@@ -45,7 +45,7 @@ class Still:
         self.painter.clear()
         self.look.scales.clear()
         self.look.toward = camera.toward(self.view)
-        self.painter.planes = self.look.planes() if self.look.result is not None else []
+        self.painter.planes = self.look.planes()
         for item in ITEMS:
             if item.wanted(self.look):
                 for _ in item.draw(self.painter, self.look):

@@ -64,7 +64,8 @@ class ModelItem:
         through = (look_.leak is not None or look_.space is not None) and look_.stage == "Shape"
         through |= look_.hidden and look_.stage in ("Shape", "Load")
         plain: list[pv.PolyData] = []
-        cut = result is None and look_.cut is not None
+        cut = bool(look_.piece) or (result is None and look_.cut is not None)
+        open_ = painter.planes if result is None else []
         for m, solid in enumerate(model.solids):
             if m % 8 == 7:
                 yield
@@ -74,8 +75,10 @@ class ModelItem:
             if solid.name not in painted:
                 faint = through or seen == "through" or (result is not None and not chosen and not painter.planes)
                 skin = scene.solid_mesh(solid)
+                for plane in open_:
+                    skin = scene.cut_open(skin, *plane)
                 add(
-                    scene.cut_open(skin, *painter.planes[0]) if cut else skin,
+                    skin,
                     solid.name,
                     clip=result is not None,
                     color=look.CHOSEN if chosen else solid.tone,

@@ -162,7 +162,7 @@ class Look:
         out = []
         if self.cut is not None and self.result is None:
             axis, place, keep = self.cut
-            return [(np.eye(3)[axis] * place, np.eye(3)[axis] * keep)]
+            return [(np.eye(3)[axis] * place, np.eye(3)[axis] * keep), *self.piece]
         for s in (x for x in self.on if isinstance(x, drawn.Section)):
             clips = s.clips
             if clips == "auto":
@@ -176,7 +176,19 @@ class Look:
             if s.axis is not None and s.place is not None:
                 point[s.axis] = s.place
             out.append((point, keep * normal))
-        return out
+        return out + self.piece
+
+    @property
+    def piece(self) -> list[tuple[np.ndarray, np.ndarray]]:
+        """Planes that the solved piece of the model lies between, where only one is solved."""
+        if self.model.piece is None:
+            return []
+        return [
+            (np.eye(3)[a] * span[end], np.eye(3)[a] * (-1.0 if end else 1.0))
+            for a, span in enumerate(self.model.piece.spans)
+            if span is not None
+            for end in (0, 1)
+        ]
 
 
 def rounded(low: float, high: float, p: drawn.Paint) -> tuple[float, float]:

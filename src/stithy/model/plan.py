@@ -65,7 +65,7 @@ Span = tuple[float, float]
 @dataclass(frozen=True)
 class Piece:
     """Spans (m) along x, y, z of the piece (None: the whole length), what its sides are there ("symmetry" or
-    "periodic"), how many such pieces the whole has, what was ``assumed`` of them, and the ``mass`` (kg) of the whole."""
+    "periodic"), how many such pieces the whole has, what was ``assumed`` of them, the ``mass`` (kg) of the whole."""
 
     spans: tuple[Span | None, Span | None, Span | None]
     sides: tuple[str, str, str]
