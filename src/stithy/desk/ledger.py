@@ -51,6 +51,10 @@ ADDED = {
 }
 
 
+#: pixels from which a row's cells stand in two columns
+WIDE = 400
+
+
 class Ledger(QWidget):
     """Filter box, table, the selected row's sheet, and what was refused."""
 
@@ -96,6 +100,12 @@ class Ledger(QWidget):
             session.on(event, self.rebuild)
         session.on("selection", self._show_selection)
         self.rebuild()
+
+    def resizeEvent(self, event):  # noqa: N802
+        """A row's cells stand in one column or in two, by the room there is."""
+        super().resizeEvent(event)
+        if self.sheet_model.wide != (self.width() >= WIDE):
+            self._show_selection()
 
     def _lay_out(self):
         top = QHBoxLayout()
@@ -258,6 +268,7 @@ class Ledger(QWidget):
                 if line.name == self.session.selected[-1]:
                     self.table.scrollTo(self.model.index(i, 0))
         self._quiet = False
+        self.sheet_model.wide = self.width() >= WIDE
         self.sheet_model.rebuild()
         row = self.sheet_model.row
         self.title.setText(self._titled(row) if row else "No row selected")
@@ -276,7 +287,7 @@ class Ledger(QWidget):
             names = [min(max(self.sheet.sizeHintForColumn(c), 60), 112) for c in (0, 2)]
             widths = (names[0], 204 - names[0], names[1], 204 - names[1])
         else:
-            widths = (110, 262)
+            widths = (110, max(self.width() - 146, 120))
         for c, width in enumerate(widths):
             self.sheet.setColumnWidth(c, width)
         fault = self.model.faults.get(row.name) if row else None

@@ -19,6 +19,8 @@ class SheetModel(QAbstractTableModel):
     def __init__(self, session: Session):
         super().__init__()
         self.session = session
+        #: whether there is room for two cells side by side
+        self.wide = True
         self.rebuild()
 
     def rebuild(self):
@@ -27,7 +29,7 @@ class SheetModel(QAbstractTableModel):
         rows = {r.name: r for r in self.session.document.rows_of(self.session.layout)}
         self.row = rows.get(self.session.selected[-1]) if self.session.selected else None
         self.cells = list(KINDS[self.row.kind].cells.values()) if self.row else []
-        self.pairs = 2 if len(self.cells) > SHORT else 1
+        self.pairs = 2 if len(self.cells) > SHORT and self.wide else 1
         self.endResetModel()
 
     def cell(self, index):
