@@ -2,7 +2,8 @@
 
 A new kind is a file here and its line below, in the order of the ledger; file schema, ledger, manual page, checks,
 renaming, deleting and completion are derived from what it registers. ``assembly`` reads all rows of a layout,
-``checks`` finds what cannot stand together. May import ``model``, ``shapes``, ``project`` and ``errors``. Start at
+``checks`` finds what cannot stand together, ``sense`` what is probably a slip; ``moving`` and ``arranging`` are edits
+of where rows stand. May import ``model``, ``shapes``, ``project`` and ``errors``. Start at
 :func:`stithy.kinds.assembly.resolve`.
 """
 
