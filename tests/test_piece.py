@@ -151,3 +151,38 @@ def test_a_piece_from_the_command_line(tmp_path, capsys):
     bad = edits.set_cell("First layout, piece", "Piece", "y", "20 mm").apply(document)
     with pytest.raises(SetupError, match="20 to 24 mm"):
         resolve(bad, "First layout, piece")
+
+
+def _row_of_blocks() -> api.Project:
+    """Six hot blocks of one temperature in a row in a channel, a pitch of 20 mm; symmetry beside."""
+    rows = [
+        d.Enclosure(
+            name="Duct", size="160, 4, 12 mm", wall="0 mm", outside="adiabatic", sides="y-: symmetry; y+: symmetry"
+        ),
+        d.Opening(name="In", on="Duct", side="x-", at="0, 0 mm", size="4, 12 mm", flow="0.05 m/s"),
+        d.Opening(name="Out", on="Duct", side="x+", at="0, 0 mm", size="4, 12 mm", flow="0 Pa"),
+        d.Surroundings(name="Surroundings", ambient="20 degC", flow="laminar", gravity="0, 0, 0 m/s2"),
+        d.GridRow(name="Grid", coarsest="1 mm", **SAID),
+        *(d.Block(name=f"B{m}", at=f"{20 + 20 * m}, 0, 0 mm", size="8, 4, 3 mm", power="60 degC") for m in range(6)),
+    ]
+    return api.Project(d.Document(rows=tuple(rows)), None)
+
+
+def test_one_period_along_the_flow():
+    """A period of a row of blocks: found whole, driven by the mean flow; its pressure gradient is what the middle of
+    the whole row has, and its walls are one temperature."""
+    project = _row_of_blocks()
+    whole = project.solve()
+    name, assumed = project.piece(along=True)
+    assert "all 6 periods along x" in assumed
+    assert "as symmetric across y" in assumed
+    model = resolve(project.document, name)
+    (low, high), piece = model.enclosures[0].outer[0], project.solve(name)
+    assert high - low == pytest.approx(0.02)
+    assert (model.drive.kind, model.drive.value) == ("volume", pytest.approx(0.05 * 2e-3 * 12e-3))
+    middle = [int(np.searchsorted(whole.grid.centres[0], x)) for x in (0.054, 0.114)]
+    over = whole.pressure[:, 0, -1]
+    fall = (over[middle[0]] - over[middle[1]]) / (whole.grid.centres[0][middle[1]] - whole.grid.centres[0][middle[0]])
+    assert piece.summary["drive"]["pressure_gradient"] == pytest.approx(fall, rel=0.05)
+    with pytest.raises(StithyError, match="at least twice"):
+        _array(4).piece(along=True)

@@ -275,12 +275,12 @@ class Project:
 
         return standing(self.document, self.folder, self._named(layout)).doubts
 
-    def piece(self, layout: str = "") -> tuple[str, str]:
+    def piece(self, layout: str = "", along: bool = False) -> tuple[str, str]:
         """Add a layout in which only the smallest piece that repeats is solved (save the document then): its name, and
-        what was assumed. Raises StithyError where there is none."""
+        what was assumed; ``along`` the flow too: one period. Raises StithyError where there is none."""
         from .mesh.repeats import piece_of
 
-        name, edit, assumed = piece_of(self.document, self._named(layout))
+        name, edit, assumed = piece_of(self.document, self._named(layout), along)
         self.document = edit.apply(self.document)
         return name, assumed
 

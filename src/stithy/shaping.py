@@ -69,6 +69,7 @@ def arguments(command, parsers) -> None:
     p.add_argument("wanted", nargs="?", default="", help="what is looked for (all when left out)")
     p.add_argument("--layout", default="", help="which layout (the first when left out)")
     p = command("piece", piece, "add a layout in which only the smallest piece that repeats is solved")
+    p.add_argument("--along", action="store_true", help="one period along the flow, too, where it is developed")
     p.add_argument("--layout", default="", help="of which layout (the first when left out)")
     for name in (
         "rows",
@@ -207,7 +208,7 @@ def arrange(a) -> int:
 def piece(a) -> int:
     """Make the smallest piece and save."""
     project = api.open_project(a.project)
-    name, assumed = project.piece(a.layout)
+    name, assumed = project.piece(a.layout, a.along)
     files.save(project.document, project.folder)
     print(f"{name}: assumed: {assumed}")
     return 0

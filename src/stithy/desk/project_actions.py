@@ -38,13 +38,13 @@ class ProjectActions:
         label = self.session.redo()
         self.status.setText(f"Done again: {label}" if label else "Nothing to do again")
 
-    def piece(self):
-        """A layout in which only the smallest piece that repeats is solved, shown at once."""
+    def piece(self, along: bool = False):
+        """A layout in which only the smallest piece that repeats is solved, shown at once; ``along`` the flow, too."""
         from ..mesh.repeats import piece_of
 
         session = self.session
         try:
-            name, edit, assumed = piece_of(session.document, session.layout)
+            name, edit, assumed = piece_of(session.document, session.layout, along)
             session.do(edit)
         except StithyError as error:
             self.ledger.refuse(str(error).splitlines()[0])

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import numpy as np
 
+from ..errors import StithyError
 from ..kinds.assembly import resolve
+from ..kinds.drive import DriveRow
 from ..kinds.piece import made
 from ..model import Model
+from ..project import edits
 from ..project.document import Document
 from ..project.edits import Edit
 from .build import build
@@ -41,7 +45,7 @@ def repeats(model: Model) -> list[Repeat]:
     """The smallest piece along every axis in which the model mirrors itself, its openings and conditions with it; none
     along an axis of gravity or of what drives the flow."""
     built = build(model)
-    labels = _labels(model, built)
+    labels = labels_of(model, built)
     out = []
     for axis in range(3):
         if not _may(model, axis):
@@ -75,7 +79,7 @@ def _may(model: Model, axis: int) -> bool:
     return not any(p.side and "xyz".index(p.side[0]) == axis for p in model.patches)
 
 
-def _labels(model: Model, built) -> np.ndarray:
+def labels_of(model: Model, built) -> np.ndarray:
     """A number per cell that is the same where a piece may stand for another: material, what is released per volume, or
     the fluid."""
     by_name = {s.name: s for s in model.solids}
@@ -105,17 +109,31 @@ def _differs(lines: np.ndarray, slabs: np.ndarray, area: np.ndarray, plane: floa
     """Part of what lies between two places that is another in the mirror of a plane; what mirrors outside is left
     out."""
     a, b = max(low, 2 * plane - high), min(high, 2 * plane - low)
-    inner = lines[(lines > a) & (lines < b)]
-    cuts = np.unique(np.round(np.concatenate([[a, b], inner, 2 * plane - inner]), 12))
+    wrong = wrong_between(lines, slabs, area, (a, b), lambda x: 2 * plane - x, 2 * plane - lines)
+    return wrong / max((b - a) * float(area.sum()), 1e-300)
+
+
+def wrong_between(
+    lines: np.ndarray,
+    slabs: np.ndarray,
+    area: np.ndarray,
+    span: tuple[float, float],
+    image: Callable[[np.ndarray], np.ndarray],
+    back: np.ndarray,
+) -> float:
+    """Volume (m3) within a span that is another where ``image`` puts it; ``back``: the lines as seen from there."""
+    a, b = span
+    inner = [x[(x > a) & (x < b)] for x in (lines, back)]
+    cuts = np.unique(np.round(np.concatenate([[a, b], *inner]), 12))
     middles, widths = 0.5 * (cuts[1:] + cuts[:-1]), np.diff(cuts)
-    keep = widths > NEAR * (high - low)
+    keep = widths > NEAR * (b - a)
     here = np.clip(np.searchsorted(lines, middles[keep]) - 1, 0, len(slabs) - 1)
-    there = np.clip(np.searchsorted(lines, 2 * plane - middles[keep]) - 1, 0, len(slabs) - 1)
+    there = np.clip(np.searchsorted(lines, image(middles[keep])) - 1, 0, len(slabs) - 1)
     wrong = 0.0
     for i, j, w in zip(here, there, widths[keep], strict=True):
         if i != j:
             wrong += w * float(area[slabs[i] != slabs[j]].sum())
-    return wrong / max((b - a) * float(area.sum()), 1e-300)
+    return wrong
 
 
 def _half(model: Model, axis: int, lines, slabs, area) -> Repeat | None:
@@ -219,11 +237,38 @@ def assumed(found: list[Repeat]) -> str:
     return "; ".join(words)
 
 
-def piece_of(document: Document, layout: str) -> tuple[str, Edit, str]:
-    """A new layout in which only the smallest piece that repeats is solved: its name, the edit, and what is assumed.
-    Raises StithyError where there is none."""
-    found = repeats(resolve(document, layout))
+def piece_of(document: Document, layout: str, along: bool = False) -> tuple[str, Edit, str]:
+    """A new layout in which only the smallest piece that repeats is solved: its name, the edit, and what is assumed;
+    ``along`` the flow, too: one period of it, driven by its mean speed. Raises StithyError where there is none."""
+    model = resolve(document, layout)
+    found = repeats(model)
     times = float(np.prod([f.times for f in found])) if found else 1.0
     spans = {f.axis: (f.low, f.high, "symmetry") for f in found}
-    name, edit = made(document, layout, spans, times, assumed(found))
-    return name, edit, assumed(found)
+    words, more = assumed(found), []
+    if along:
+        from .periods import period
+
+        p = period(model)
+        if p is None:
+            raise StithyError(
+                "Nothing repeats along the flow of this layout at least twice, or fluid does not go straight through "
+                "it from one opening with a given flow."
+            )
+        spans[p.axis] = (p.low, p.high, "periodic")
+        times *= p.times
+        flow = f"all {p.times:.4g} periods along {'xyz'[p.axis]} are as one of them where the flow is developed"
+        words = "; ".join(filter(None, (words, flow)))
+        share = 1.0  # of the flow, what goes through the piece
+        for axis, (low, high, _) in spans.items():
+            if axis != p.axis:
+                share *= (high - low) / (model.enclosures[0].inner[axis][1] - model.enclosures[0].inner[axis][0])
+        more.append(
+            DriveRow(
+                name=edits.free_name(document, "Drive"),
+                along="xyz"[p.axis] + ("+" if p.flow > 0 else "-"),
+                flow=f"{abs(p.flow) * share:.8g} m3/s",
+                temperature=f"{p.entering - 273.15:.6g} degC",
+            )
+        )
+    name, edit = made(document, layout, spans, times, words)
+    return name, edits.many(edit.label, [edit, *(edits.add_row(name, row, True) for row in more)]), words
