@@ -9,10 +9,14 @@ import numpy as np
 from ..model import drawn
 from . import camera
 from .rulers import shadow
+from .scene import MM
 from .work_bar import STAGES as WORKED
 
 if TYPE_CHECKING:
     from .session import Session
+
+#: of a model's size, what is left free about it for rulers
+ROOM = 0.04
 
 
 class Looking:
@@ -50,9 +54,12 @@ class Looking:
         model = self.session.standing(self.name()).model
         if model is None or not model.enclosures:
             return
-        beside = None
-        if self.session.scaled and self.session.stage in WORKED and not self.layout_name:
-            beside = np.array(shadow(camera.bounds(model))[0].bounds).reshape(3, 2).tolist()
+        bounds, working = camera.bounds(model), self.session.stage in WORKED and not self.layout_name
+        room = ROOM * max(hi - lo for lo, hi in bounds) * MM if working else 0.0  # for the rulers' numbers
+        beside = [(lo * MM - room, hi * MM + room) for lo, hi in bounds]
+        if self.session.scaled and working:
+            reach = np.array(shadow(bounds)[0].bounds).reshape(3, 2)
+            beside = [(min(a, lo), max(b, hi)) for (a, b), (lo, hi) in zip(beside, reach, strict=True)]
         camera.whole(self.view, model, beside=beside)
         self._first, self._fits = False, self._room()
 

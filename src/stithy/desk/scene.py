@@ -7,7 +7,7 @@ import pyvista as pv
 
 from ..model import Model
 from ..shapes.geometry import Outline, Path, Triangles
-from ..shapes.solids import pieces
+from ..shapes.solids import centre_line
 from ..solution.solution import Solution as Result
 
 MM = 1e3
@@ -45,25 +45,8 @@ def _cross_section(form, radius: float, at: float) -> np.ndarray:
     return points * MM
 
 
-def _centre_line(form) -> np.ndarray:
-    """Points of a bent tube's centre line, mm."""
-    out = []
-    for kind, *data in pieces(form):
-        if kind == "straight":
-            out += [data[0], data[1]]
-            continue
-        centre, first, last = data
-        e1 = first - centre
-        e2 = np.cross(np.cross(e1, last - centre), e1)
-        e2 *= np.linalg.norm(e1) / np.linalg.norm(e2)
-        sweep = np.arctan2((last - centre) @ e2, (last - centre) @ e1)
-        out += [centre + np.cos(t) * e1 + np.sin(t) * e2 for t in np.linspace(0, sweep, 13)]
-    keep = [m for m, x in enumerate(out) if m == 0 or np.linalg.norm(x - out[m - 1]) > 1e-9]
-    return np.array([out[m] for m in keep]) * MM
-
-
 def _path_skin(form, radius: float) -> pv.PolyData:
-    line = _centre_line(form)
+    line = centre_line(form)[0] * MM
     curve = pv.PolyData(line, lines=np.array([len(line), *range(len(line))]))
     return curve.tube(radius=radius * MM, n_sides=32, capping=False)
 

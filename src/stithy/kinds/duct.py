@@ -13,7 +13,7 @@ from ..project.kind import SHAPE, Cell, Row, Text, register
 from ..project.reader import Reader
 from ..shapes import built
 from ..shapes.geometry import Mesh, Path
-from ..shapes.solids import fits, pieces
+from ..shapes.solids import centre_line, fits
 from . import outlines, solids
 from .cells import CellsAcross, Fill, Order, Power, Profile, Roughness, Starts
 from .place import middle_of
@@ -103,25 +103,9 @@ def _sizes(r: Reader, row: Duct, round_: bool) -> tuple[tuple[float, float], tup
 
 def _stations(path: Path) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """Points of the centre line (m), the direction there, and how far along each is (0 to 1)."""
-    points, ways = [], []
-    for kind, *data in pieces(path):
-        if kind == "straight":
-            way = (data[1] - data[0]) / np.linalg.norm(data[1] - data[0])
-            points += [data[0], data[1]]
-            ways += [way, way]
-            continue
-        centre, first, last = data
-        e1 = (first - centre) / np.linalg.norm(first - centre)
-        normal = np.cross(e1, last - centre)
-        e2 = np.cross(normal / np.linalg.norm(normal), e1)
-        sweep = float(np.arctan2((last - centre) @ e2, (last - centre) @ e1))
-        for t in np.linspace(0.0, sweep, max(int(np.ceil(sweep / TURN)), 2) + 1):
-            points.append(centre + path.bend * (np.cos(t) * e1 + np.sin(t) * e2))
-            ways.append(-np.sin(t) * e1 + np.cos(t) * e2)
-    kept = [m for m, p in enumerate(points) if m == 0 or np.linalg.norm(p - points[m - 1]) > 1e-9]
-    line = np.array([points[m] for m in kept])
+    line, ways = centre_line(path, turn=TURN)
     far = np.concatenate([[0.0], np.cumsum(np.linalg.norm(np.diff(line, axis=0), axis=1))])
-    return line, np.array([ways[m] for m in kept]), far / far[-1]
+    return line, ways, far / far[-1]
 
 
 def _walls(path: Path, round_: bool, first, last, wall: float):

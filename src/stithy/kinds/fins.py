@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Annotated
 
 import numpy as np
@@ -10,7 +11,9 @@ from ..errors import ValueProblem
 from ..project import units
 from ..project.kind import SHAPE, Cell, Row, Text
 from ..project.reader import Reader
-from .cells import AXES
+from ..shapes.geometry import Box
+from . import solids
+from .cells import AXES, SIDES
 
 Fins = Annotated[
     Text, Cell("fins", SHAPE, "number of fins, or a pitch such as 4 mm: the number that comes nearest to it")
@@ -48,6 +51,45 @@ def _is_length(r: Reader, text: str) -> bool:
         return units.dimension_of(text, ("length",), r.names) == "length"
     except ValueProblem:
         return False
+
+
+def base_of(r: Reader, row, size) -> tuple[str, float] | None:
+    """Direction of the fins and thickness (m) of the base, or None after a note where it leaves no room for fins."""
+    up = r.choice(row, "up", SIDES, "z+")
+    base = r.value(row, "base", "length", 1e-3, above=0.0)
+    if base >= size["xyz".index(up[0])]:
+        r.note(
+            row,
+            "base",
+            f"“{row.base}” is as thick as the whole sink.",
+            "Make the base thinner than the size along its fins.",
+        )
+        return None
+    return up, base
+
+
+@dataclass(frozen=True)
+class Stand:
+    """Where a sink of fins stands: its box and size (m), the direction ``up`` of its fins, the base's thickness, the
+    axes along its channels (``runs``), ``across`` its fins and that they stand along (``stands``), a fin's
+    thickness."""
+
+    box: Box
+    size: tuple[float, ...]
+    up: str
+    base: float
+    runs: int
+    across: int
+    stands: int
+    thick: float
+
+
+def stand(r: Reader, row: Row) -> Stand:
+    """As the row says; a base that leaves no room for fins is noted, and a thin one taken."""
+    box, size = solids.placed(r, row)
+    found = base_of(r, row, size)
+    up, base = found if found is not None else ("z+", 0.1 * size[2])
+    return Stand(box, size, up, base, *axes_of(r, row, up), r.value(row, "fin", "length", 1e-4, above=0.0))
 
 
 def axes_of(r: Reader, row: Row, up: str) -> tuple[int, int, int]:

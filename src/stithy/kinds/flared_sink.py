@@ -15,9 +15,8 @@ from ..shapes import built
 from ..shapes.geometry import Mesh
 from . import solids
 from .cells import Base, CellsAcross, Corner, FinsPoint, Material, Size, Starts
-from .fins import Channels, Fins, FinThickness, axes_of, fin_count, ring
+from .fins import Channels, Fins, FinThickness, fin_count, ring, stand
 from .place import on_floor
-from .plate_fin_sink import base_of
 
 
 class FlaredSink(Row):
@@ -44,11 +43,9 @@ def read(r: Reader, row: FlaredSink) -> Solid:
 
 
 def _form(r: Reader, row: FlaredSink) -> Mesh:
-    box, size = solids.placed(r, row)
-    found = base_of(r, row, size)
-    up, base = found if found is not None else ("z+", 0.1 * size[2])
-    runs, across, stands = axes_of(r, row, up)
-    thick = r.value(row, "fin", "length", 1e-4, above=0.0)
+    s = stand(r, row)
+    box, size, up, base, runs, across, stands = s.box, s.size, s.up, s.base, s.runs, s.across, s.stands
+    thick = s.thick
     angle = r.value(row, "flare", "angle", 0.3, least=0.0, most=np.radians(60))
     tall = size[stands] - base
     foot = size[across] - 2 * tall * np.tan(angle)

@@ -16,9 +16,8 @@ from ..shapes import built
 from ..shapes.geometry import Mesh
 from . import solids
 from .cells import Base, CellsAcross, Corner, FinsPoint, Material, Size, Starts
-from .fins import Channels, Fins, FinThickness, axes_of, fin_count, ring
+from .fins import Channels, Fins, FinThickness, fin_count, ring, stand
 from .place import on_floor
-from .plate_fin_sink import base_of
 
 
 class FoldedSink(Row):
@@ -47,11 +46,9 @@ def read(r: Reader, row: FoldedSink) -> Solid:
 
 
 def _form(r: Reader, row: FoldedSink) -> Mesh:
-    box, size = solids.placed(r, row)
-    found = base_of(r, row, size)
-    up, base = found if found is not None else ("z+", 0.1 * size[2])
-    runs, across, stands = axes_of(r, row, up)
-    thick = r.value(row, "fin", "length", 1e-4, above=0.0)
+    s = stand(r, row)
+    box, size, up, base, runs, across, stands = s.box, s.size, s.up, s.base, s.runs, s.across, s.stands
+    thick = s.thick
     plate = r.choice(row, "closed", ("open", "plate"), "open") == "plate"
     tall = size[stands] - base * (2 if plate else 1)
     if tall <= 3 * thick:

@@ -12,8 +12,8 @@ from ..shapes import built, makers
 from ..shapes.geometry import Mesh
 from . import solids
 from .cells import SIDES, Base, CellsAcross, Corner, FinsPoint, Material, Size, Starts
+from .fins import base_of
 from .place import on_floor
-from .plate_fin_sink import base_of
 
 #: of a pin, what the cells across it go by
 ASKS = 1.0

@@ -10,10 +10,9 @@ from ..project.reader import Reader
 from ..shapes import makers
 from ..shapes.geometry import Box
 from . import solids
-from .cells import Base, CellsAcross, Corner, FinsPoint, Material, Size, Starts
-from .fins import Channels, Fins, FinThickness, axes_of, fin_count
+from .cells import AXES, Base, CellsAcross, Corner, FinsPoint, Material, Size, Starts
+from .fins import Channels, Fins, FinThickness, fin_count, stand
 from .place import on_floor
-from .plate_fin_sink import base_of
 
 
 class SlottedSink(Row):
@@ -40,26 +39,22 @@ def read(r: Reader, row: SlottedSink) -> Solid:
 
 
 def _boxes(r: Reader, row: SlottedSink) -> tuple[Box, ...]:
-    whole, size = solids.placed(r, row)
-    found = base_of(r, row, size)
-    if found is None:
-        return ()
-    up, base = found
-    runs, across, _ = axes_of(r, row, up)
-    thick = r.value(row, "fin", "length", 1e-4, above=0.0)
-    count = fin_count(r, row, size[across], thick)
+    s = stand(r, row)
+    count = fin_count(r, row, s.size[s.across], s.thick)
     slots, wide = r.whole(row, "slots", 1, 0, 100), r.value(row, "slot", "length", 1e-3, above=0.0)
-    if slots * wide >= size[runs]:
-        r.note(row, "slots", f"{slots} of “{row.slot}” leave no fin.", f"At most {int(size[runs] / wide - 1e-9)} fit.")
+    if slots * wide >= s.size[s.runs]:
+        r.note(
+            row, "slots", f"{slots} of “{row.slot}” leave no fin.", f"At most {int(s.size[s.runs] / wide - 1e-9)} fit."
+        )
         slots = 0
-    plate, *fins = makers.plate_fins([low for low, _ in whole], size, base, count, thick, "xyz"[runs], up)
-    piece = (size[runs] - slots * wide) / (slots + 1)
+    plate, *fins = makers.plate_fins([low for low, _ in s.box], s.size, s.base, count, s.thick, AXES[s.runs], s.up)
+    piece = (s.size[s.runs] - slots * wide) / (slots + 1)
     out = [plate]
     for fin in fins:
         for m in range(slots + 1):
             part = list(fin)
-            start = fin[runs][0] + m * (piece + wide)
-            part[runs] = (start, start + piece)
+            start = fin[s.runs][0] + m * (piece + wide)
+            part[s.runs] = (start, start + piece)
             out.append(tuple(part))
     return tuple(out)
 

@@ -157,22 +157,10 @@ def _skin(form: Form) -> np.ndarray:
 
 def _tube(form: Path) -> np.ndarray:
     """Triangles round a line of points."""
-    line = []
-    for kind, *data in solids.pieces(form):
-        if kind == "straight":
-            line += [data[0], data[1]]
-            continue
-        centre, first, last = data
-        for t in np.linspace(0.0, 1.0, 13):
-            arm = (1 - t) * (first - centre) + t * (last - centre)
-            line.append(centre + arm / np.linalg.norm(arm) * form.bend)
-    kept = [line[0]] + [b for a, b in zip(line, line[1:], strict=False) if np.linalg.norm(b - a) > 1e-9]
-    points, rings = np.array(kept), []
+    (points, way), rings = solids.centre_line(form), []
     turn = np.linspace(0.0, 2 * np.pi, RING, endpoint=False)
-    way = np.gradient(points, axis=0)
     side = np.cross(way[0], np.eye(3)[int(np.argmin(np.abs(way[0])))])
     for p, w in zip(points, way, strict=True):
-        w = w / np.linalg.norm(w)
         side = side - (side @ w) * w
         side = side / np.linalg.norm(side)
         rings.append(p + form.radius * (np.outer(np.cos(turn), side) + np.outer(np.sin(turn), np.cross(w, side))))

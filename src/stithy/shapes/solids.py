@@ -66,6 +66,28 @@ def pieces(form: Path) -> list[tuple]:
     return [*out, ("straight", start, points[-1])]
 
 
+def centre_line(form: Path, steps: int = 12, turn: float = np.inf) -> tuple[np.ndarray, np.ndarray]:
+    """Points (n, 3) of the centre line, m, and the unit direction at each: a bend in ``steps``, or in as many of at
+    most ``turn`` radians as it takes (two at least)."""
+    points, ways = [], []
+    for kind, *data in pieces(form):
+        if kind == "straight":
+            way = _unit(data[1] - data[0])
+            points += [data[0], data[1]]
+            ways += [way, way]
+            continue
+        centre, first, last = data
+        e1 = _unit(first - centre)
+        e2 = np.cross(_unit(np.cross(e1, last - centre)), e1)
+        sweep = float(np.arctan2((last - centre) @ e2, (last - centre) @ e1))
+        count = steps if np.isinf(turn) else max(int(np.ceil(sweep / turn)), 2)
+        for t in np.linspace(0.0, sweep, count + 1):
+            points.append(centre + form.bend * (np.cos(t) * e1 + np.sin(t) * e2))
+            ways.append(-np.sin(t) * e1 + np.cos(t) * e2)
+    kept = [m for m, p in enumerate(points) if m == 0 or np.linalg.norm(p - points[m - 1]) > 1e-9]
+    return np.array([points[m] for m in kept]), np.array([ways[m] for m in kept])
+
+
 def fits(form: Path) -> bool:
     """Whether its bends leave something of every straight piece."""
     points, at = np.array(form.points), 0.0
