@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from .session import Session
 
 #: of a model's size, what is left free about it for rulers
-ROOM = 0.04
+ROOM = 0.025
 
 
 class Looking:

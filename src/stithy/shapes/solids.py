@@ -72,6 +72,8 @@ def centre_line(form: Path, steps: int = 12, turn: float = np.inf) -> tuple[np.n
     points, ways = [], []
     for kind, *data in pieces(form):
         if kind == "straight":
+            if np.linalg.norm(data[1] - data[0]) < 1e-9:  # between two bends that follow at once
+                continue
             way = _unit(data[1] - data[0])
             points += [data[0], data[1]]
             ways += [way, way]
