@@ -35,6 +35,7 @@ LIBRARIES = {
     "materials": lambda: list(library.materials()),
     "fluids": library.fluid_names,
     "fans": lambda: list(library.fans()),
+    "finishes": lambda: list(library.finishes()),
 }
 
 

@@ -15,8 +15,13 @@ from . import energy
 from .flow import Flow
 from .heat_terms import HeatTerm, Held, Links, Openings, Storage
 from .pitch import Pitch
+from .radiation import Radiation
 from .staggered import OPEN, Staggered
 from .wall_layer import WallLayer
+
+
+#: tolerance above which a solution is but a step on the way
+LOOSE = 0.05
 
 
 class Heat:
@@ -57,8 +62,12 @@ class Heat:
         self.pitch = Pitch(self) if case.drive is not None and case.drive.wall == "given temperature" else None
         self.residual = np.inf
         self.laps = 0
+        radiates = case.radiating is not None and self.pitch is None
+        self.radiation = Radiation(self, case.radiating) if radiates and case.radiating is not None else None
         #: what adds to the equations beside conduction and convection; radiation or boiling is one more
         self.terms: list[HeatTerm] = [Links(self), Held(self), Openings(self), Storage(self)]
+        if self.radiation is not None:
+            self.terms.append(self.radiation)
 
     def _hold(self) -> None:
         """Faces between held and free cells: their conductance becomes an exchange with a given temperature."""
@@ -152,14 +161,20 @@ class Heat:
         if self.layer is not None:
             self.layer_moved = self.layer.update(flow, self.theta, 0.5 if laps else 0.0)
         g = self.conduction.update(flow.k_eff, flow.k_wall)
+        if self.radiation is not None:
+            self.radiation.linearise(g, tolerance > LOOSE)
         self._hold_conductance(g)
         f = self.fluxes()
         extra, base = np.zeros(geo.size), self.source.copy()
         for term in self.terms:
             term.add(extra, base)
         if self.frozen and not self.rate_t:
-            extra[self.pin] += max(float(g[0].max()), 1e-6)
-            self.theta[self.active] -= self.theta[self.pin]
+            pin = max(float(g[0].max()), 1e-6)
+            extra[self.pin] += pin
+            if self.radiation is None:
+                self.theta[self.active] -= self.theta[self.pin]
+            else:  # which depends on the level
+                base[self.pin] += pin * self.theta[self.pin]
         if self.pitch is not None:
             before = self.theta.copy()
             self.pitch.solve(g, f, extra, 3 * laps, tolerance, most)
@@ -167,6 +182,8 @@ class Heat:
             return self._rests(before, still)
         self.assemble(g, f, extra)
         self._jump(base)
+        if self.radiation is not None:
+            self.radiation.multiply(self.theta, base)  # the operator is about the present temperatures
         idle, rests = ~(self.active & self.inner), False
         for _ in range(laps):
             b = base.copy()
@@ -179,6 +196,8 @@ class Heat:
                 break
         if self.frozen and not self.rate_t and laps:  # nothing fixes the level: let the mean be the ambient temperature
             self.theta[self.active] -= self.theta[self.active & self.inner].mean()
+        if self.radiation is not None:
+            self.radiation.refresh(False, *(self.radiation.LOOSE if tolerance > LOOSE else ()))
         flow.update_properties(self.theta)
         return rests
 
@@ -205,6 +224,8 @@ class Heat:
                 self.grid.parts,
                 lambda p: energy.apply(p.n, s, p.each(self.low), p.each(self.high), *p.each((extra, y, out))),
             )
+            if self.radiation is not None:
+                self.radiation.multiply(y, out, 1e-6 if tolerance <= LOOSE else 1e-2)
 
         def precondition(r):
             # scaled, so that single precision neither under- nor overflows
@@ -305,11 +326,14 @@ class Heat:
             patches.append(float((out * h).sum()))
         theta = self.theta[self.link_cells]
         links = self.link_conductance() * (theta - (self.case.links.temperature - self.case.reference))
+        if self.radiation is not None:
+            links = self.radiation.links(links)
         return np.array(patches), links
 
     def held(self) -> np.ndarray:
         """Heat (W) flowing into each held face; see ``held_owner``."""
-        return self.held_g * (self.theta[self.held_cells] - (self.held_temperature - self.case.reference))
+        out = self.held_g * (self.theta[self.held_cells] - (self.held_temperature - self.case.reference))
+        return out if self.radiation is None else self.radiation.holds(out)
 
     def imbalance(self) -> float:
         """(heat generated - heat leaving) in W; what a driven periodic model carries off counts as leaving."""

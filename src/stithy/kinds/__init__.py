@@ -49,6 +49,7 @@ from .drive import DriveRow
 from .wall_patch import WallPatch
 from .fluid import FluidRow
 from .material import MaterialRow
+from .finish import FinishRow
 from .parameter import Parameter
 from .surroundings import Surroundings
 from .grid import GridRow
@@ -82,6 +83,7 @@ __all__ = [
     "Duct",
     "Enclosure",
     "FaceGroup",
+    "FinishRow",
     "Flag",
     "FlaredSink",
     "FluidRegion",

@@ -9,7 +9,7 @@ from ..project.kind import Row, register
 from ..project.reader import Reader
 from ..shapes.geometry import Outline
 from . import solids
-from .cells import CellsAcross, Corner, Fill, Order, Power, Profile, Roughness, Size, Starts
+from .cells import CellsAcross, Corner, Fill, Order, Power, Profile, Roughness, Size, Starts, SurfaceFinish
 from .outlines import cells
 from .place import on_floor
 
@@ -24,6 +24,7 @@ class Block(Row):
     power: Power = "0 W"
     profile: Profile = ""
     starts: Starts = ""
+    finish: SurfaceFinish = ""
     order: Order = ""
     roughness: Roughness = ""
     cells: CellsAcross = ""

@@ -8,7 +8,7 @@ from ..model import Solid
 from ..project.kind import LOAD, Cell, Row, Text, register
 from ..project.reader import Reader
 from . import solids
-from .cells import CellsAcross, Corner, Material, Power, Profile, Size, Starts
+from .cells import CellsAcross, Corner, Material, Power, Profile, Size, Starts, SurfaceFinish
 from .place import on_floor
 
 
@@ -24,6 +24,7 @@ class Board(Row):
     power: Power = "0 W"
     profile: Profile = ""
     starts: Starts = ""
+    finish: SurfaceFinish = ""
     cells: CellsAcross = ""
 
 

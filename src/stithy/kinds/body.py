@@ -17,7 +17,7 @@ from ..project.reader import Reader
 from ..shapes.geometry import Facets, Mesh
 from ..shapes.mouths import Mouth, filled, mouths
 from . import outlines, solids
-from .cells import CellsAcross, Fill, Order, Power, Profile, Roughness, Starts
+from .cells import CellsAcross, Fill, Order, Power, Profile, Roughness, Starts, SurfaceFinish
 
 _PLAIN = Facets(
     ((0.0, 0.0, 0.0), (1e-3, 0.0, 0.0), (0.0, 1e-3, 0.0), (0.0, 0.0, 1e-3)),
@@ -54,6 +54,7 @@ class BodyRow(Row):
     power: Power = "0 W"
     profile: Profile = ""
     starts: Starts = ""
+    finish: SurfaceFinish = ""
     order: Order = ""
     roughness: Roughness = ""
     cells: CellsAcross = ""

@@ -99,5 +99,16 @@ Base = Annotated[Text, Cell("base", SHAPE, "thickness of the base plate")]
 Roughness = Annotated[
     Text, Cell("roughness", SHAPE, "of its surface as grains of sand, such as 0.05 mm; empty: smooth")
 ]
+SurfaceFinish = Annotated[
+    Text,
+    Cell(
+        "finish",
+        LOAD,
+        "how its surface radiates: a finish of the library or of the project's own, or an emissivity such as 0.85; "
+        "empty: as its material comes",
+        refers=("finish",),
+        library="finishes",
+    ),
+]
 FreeArea = Annotated[Text, Cell("free area", LOAD, "open part of its area", columns=("flow",))]
 Loss = Annotated[Text, Cell("loss coeff.", LOAD, "on the approach speed; empty: from the free area")]

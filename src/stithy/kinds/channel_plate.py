@@ -12,7 +12,7 @@ from ..project.reader import Reader
 from ..shapes import built
 from ..shapes.geometry import Mesh
 from . import solids
-from .cells import CellsAcross, Corner, Material, Order, Power, Profile, Roughness, Size, Starts
+from .cells import CellsAcross, Corner, Material, Order, Power, Profile, Roughness, Size, Starts, SurfaceFinish
 from .place import on_floor
 
 WAYS = ("serpentine", "parallel", "pins")
@@ -38,6 +38,7 @@ class ChannelPlate(Row):
     power: Power = "0 W"
     profile: Profile = ""
     starts: Starts = ""
+    finish: SurfaceFinish = ""
     order: Order = ""
     roughness: Roughness = ""
     cells: CellsAcross = ""

@@ -9,7 +9,7 @@ from ..project.kind import SHAPE, Cell, Row, Text, register
 from ..project.reader import Reader
 from ..shapes.geometry import Path
 from . import outlines, solids
-from .cells import CellsAcross, Corner, Diameter, Fill, Order, Power, Profile, Roughness, Starts
+from .cells import CellsAcross, Corner, Diameter, Fill, Order, Power, Profile, Roughness, Starts, SurfaceFinish
 from .place import on_floor
 
 
@@ -27,6 +27,7 @@ class Coil(Row):
     power: Power = "0 W"
     profile: Profile = ""
     starts: Starts = ""
+    finish: SurfaceFinish = ""
     order: Order = ""
     roughness: Roughness = ""
     cells: CellsAcross = "8"

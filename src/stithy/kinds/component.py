@@ -8,7 +8,7 @@ from ..model import Solid, drawn
 from ..project.kind import LOAD, Cell, Row, Text, register
 from ..project.reader import Reader
 from . import solids
-from .cells import SIDES, CellsAcross, Corner, Material, Power, Profile, Size, Starts
+from .cells import SIDES, CellsAcross, Corner, Material, Power, Profile, Size, Starts, SurfaceFinish
 from .place import on_floor
 
 _RESISTANCE = "resistance in K/W; both given: a two-resistor component"
@@ -30,6 +30,7 @@ class Component(Row):
     junction_to_board: Annotated[Text, Cell("junction to board", LOAD, _RESISTANCE)] = ""
     case_side: Annotated[Text, Cell("case side", LOAD, "which side is its case; the board is opposite", SIDES)] = "z+"
     starts: Starts = ""
+    finish: SurfaceFinish = ""
     cells: CellsAcross = ""
 
 

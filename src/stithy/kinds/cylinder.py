@@ -8,7 +8,19 @@ from ..model import Passage, Solid
 from ..project.kind import SHAPE, Cell, Row, Text, register
 from ..project.reader import Reader
 from . import solids
-from .cells import AxisAlong, CellsAcross, Diameter, EndCentre, Fill, Length, Order, Power, Profile, Starts
+from .cells import (
+    AxisAlong,
+    CellsAcross,
+    Diameter,
+    EndCentre,
+    Fill,
+    Length,
+    Order,
+    Power,
+    Profile,
+    Starts,
+    SurfaceFinish,
+)
 from .outlines import round_bar
 from .place import on_floor
 
@@ -26,6 +38,7 @@ class Cylinder(Row):
     power: Power = "0 W"
     profile: Profile = ""
     starts: Starts = ""
+    finish: SurfaceFinish = ""
     order: Order = ""
     cells: CellsAcross = "12"
 

@@ -15,7 +15,7 @@ from ..shapes import built
 from ..shapes.geometry import Mesh, Path
 from ..shapes.solids import centre_line, fits
 from . import outlines, solids
-from .cells import CellsAcross, Fill, Order, Power, Profile, Roughness, Starts
+from .cells import CellsAcross, Fill, Order, Power, Profile, Roughness, Starts, SurfaceFinish
 from .place import middle_of
 
 #: angle (radians) between sections in a bend; sides of a round section
@@ -48,6 +48,7 @@ class Duct(Row):
     power: Power = "0 W"
     profile: Profile = ""
     starts: Starts = ""
+    finish: SurfaceFinish = ""
     order: Order = ""
     roughness: Roughness = ""
     cells: CellsAcross = ""

@@ -11,8 +11,8 @@ from ..model import by_place
 from ..project.kind import LOAD, SHAPE, Cell, Row, Text, register
 from ..project.reader import Reader
 from ..shapes import makers
-from . import fluids, solids, walls
-from .cells import SIDES, Corner, Fluid, Material, Roughness, Starts
+from . import finishes, fluids, solids, walls
+from .cells import SIDES, Corner, Fluid, Material, Roughness, Starts, SurfaceFinish
 
 
 class Enclosure(Row):
@@ -39,6 +39,7 @@ class Enclosure(Row):
     ] = ""
     starts: Starts = ""
     roughness: Roughness = ""
+    finish: SurfaceFinish = ""
 
 
 def read(r: Reader, row: Enclosure) -> model.Enclosure:
@@ -62,6 +63,7 @@ def read(r: Reader, row: Enclosure) -> model.Enclosure:
             tone=m.tone,
             table=table,
             starts=solids.starts(r, row),
+            finish=finishes.finish(r, row, m),
         )
     return model.Enclosure(
         row.name,
@@ -72,6 +74,7 @@ def read(r: Reader, row: Enclosure) -> model.Enclosure:
         _sides(r, row, wall, outer),
         solids.starts(r, row),
         roughness=solids.roughness(r, row),
+        finish=shell.finish if shell else finishes.finish(r, row),
     )
 
 

@@ -14,10 +14,10 @@ from ..project.reader import Reader
 from ..shapes import faces
 from ..shapes.geometry import Mesh
 from ..shapes.touching import meshed, touching
-from . import contact, solids, walls
+from . import contact, finishes, solids, walls
 from .blanking_plate import quiet
 from .body import BodyRow, placed_form, raw_form
-from .cells import SIDES, Roughness
+from .cells import SIDES, Roughness, SurfaceFinish
 
 #: what a part of the cell "which" may begin with, and what it means
 WORDS = {
@@ -61,6 +61,7 @@ class FaceGroup(Row):
         Text, Cell("resistance", LOAD, "of a layer on them: 2e-5 m2 K/W, or 0.1 mm, 1.5 W/m/K; empty: none")
     ] = ""
     roughness: Roughness = ""
+    finish: SurfaceFinish = ""
 
 
 def chosen(r: Reader, row: FaceGroup) -> tuple[BodyRow, Mesh, set[int]] | None:
@@ -138,7 +139,15 @@ def read(r: Reader, row: FaceGroup) -> model.FaceGroup | None:
     if condition is not None and (condition.kind in ("symmetry", "periodic") or condition.slides):
         r.note(row, "condition", f"“{row.condition}” is for whole sides.", "Write 500 W/m2, 60 degC or adiabatic.")
     layer = contact.area_resistance(r, row, "resistance") if row.text("resistance") else 0.0
-    return model.FaceGroup(row.name, found[0].name, tuple(sorted(found[2])), condition, layer, solids.roughness(r, row))
+    return model.FaceGroup(
+        row.name,
+        found[0].name,
+        tuple(sorted(found[2])),
+        condition,
+        layer,
+        solids.roughness(r, row),
+        finishes.own(r, row),
+    )
 
 
 def _box(r: Reader, body: BodyRow):

@@ -15,7 +15,7 @@ from ..project.reader import Reader
 from ..shapes import built
 from ..shapes.geometry import Mesh
 from . import solids
-from .cells import Base, CellsAcross, Corner, FinsPoint, Material, Size, Starts
+from .cells import Base, CellsAcross, Corner, FinsPoint, Material, Size, Starts, SurfaceFinish
 from .fins import Channels, Fins, FinThickness, fin_count, ring, stand
 from .place import on_floor
 
@@ -37,6 +37,7 @@ class FoldedSink(Row):
     up: FinsPoint = "z+"
     material: Material = "aluminium"
     starts: Starts = ""
+    finish: SurfaceFinish = ""
     cells: CellsAcross = ""
 
 

@@ -21,6 +21,16 @@ class MaterialRow(Row):
     ] = "200 W/m/K"
     density: Annotated[Text, Cell("density", LOAD, "mass by volume")] = "2700 kg/m3"
     heat_capacity: Annotated[Text, Cell("heat capacity", LOAD, "specific")] = "900 J/kg/K"
+    finish: Annotated[
+        Text,
+        Cell(
+            "finish",
+            LOAD,
+            "how its surface radiates as it comes; empty: 0.15 where it conducts better than 10 W/m/K, else 0.9",
+            refers=("finish",),
+            library="finishes",
+        ),
+    ] = ""
 
 
 register(MaterialRow, "Materials")

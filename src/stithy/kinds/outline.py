@@ -10,7 +10,7 @@ from ..project.reader import Reader
 from ..shapes.geometry import Outline
 from ..shapes.solids import encloses
 from . import outlines, solids
-from .cells import AXES, CellsAcross, Fill, Order, Power, Profile, Starts
+from .cells import AXES, CellsAcross, Fill, Order, Power, Profile, Starts, SurfaceFinish
 from .place import middle_of
 
 
@@ -29,6 +29,7 @@ class OutlineRow(Row):
     power: Power = "0 W"
     profile: Profile = ""
     starts: Starts = ""
+    finish: SurfaceFinish = ""
     order: Order = ""
     cells: CellsAcross = "8"
 

@@ -12,8 +12,8 @@ from ..project import units
 from ..project.kind import SHAPE, Cell, Row, Text, register
 from ..project.reader import Reader
 from ..shapes.geometry import Box
-from . import enclosure, solids
-from .cells import AXES, CellsAcross, Material, Starts
+from . import enclosure, finishes, solids
+from .cells import AXES, CellsAcross, Material, Starts, SurfaceFinish
 
 
 class Partition(Row):
@@ -38,6 +38,7 @@ class Partition(Row):
     ] = ""
     material: Material = "aluminium"
     starts: Starts = ""
+    finish: SurfaceFinish = ""
     cells: CellsAcross = ""
 
 
@@ -62,7 +63,18 @@ def read(r: Reader, row: Partition) -> Solid | None:
     m, k, table = solids.material(r, row)
     cells = r.whole(row, "cells", 0, 1, 400) if row.text("cells") else 0
     return Solid(
-        row.name, row.kind, boxes, k, m.rho, m.cp, 0.0, cells, m.tone, table=table, starts=solids.starts(r, row)
+        row.name,
+        row.kind,
+        boxes,
+        k,
+        m.rho,
+        m.cp,
+        0.0,
+        cells,
+        m.tone,
+        table=table,
+        starts=solids.starts(r, row),
+        finish=finishes.finish(r, row, m),
     )
 
 

@@ -13,7 +13,7 @@ from ..project.reader import Reader
 from ..shapes import built
 from ..shapes.geometry import Mesh
 from . import solids
-from .cells import CellsAcross, Corner, Material, Order, Power, Profile, Size, Starts
+from .cells import CellsAcross, Corner, Material, Order, Power, Profile, Size, Starts, SurfaceFinish
 from .place import on_floor
 
 SORTS = ("holes", "louvre")
@@ -33,6 +33,7 @@ class PerforatedPlate(Row):
     power: Power = "0 W"
     profile: Profile = ""
     starts: Starts = ""
+    finish: SurfaceFinish = ""
     order: Order = ""
     cells: CellsAcross = ""
 

@@ -11,7 +11,7 @@ from ..project.reader import Reader
 from ..shapes import built, makers
 from ..shapes.geometry import Mesh
 from . import solids
-from .cells import SIDES, Base, CellsAcross, Corner, FinsPoint, Material, Size, Starts
+from .cells import SIDES, Base, CellsAcross, Corner, FinsPoint, Material, Size, Starts, SurfaceFinish
 from .fins import base_of
 from .place import on_floor
 
@@ -35,6 +35,7 @@ class PinFinSink(Row):
     up: FinsPoint = "z+"
     material: Material = "aluminium"
     starts: Starts = ""
+    finish: SurfaceFinish = ""
     cells: CellsAcross = ""
 
 

@@ -9,7 +9,7 @@ from ..model import Solid
 from ..project.kind import SHAPE, Cell, Row, Text, register
 from ..project.reader import Reader
 from . import solids
-from .cells import CellsAcross, Corner, Material, Power, Profile, Size, Starts
+from .cells import CellsAcross, Corner, Material, Power, Profile, Size, Starts, SurfaceFinish
 from .place import on_floor
 
 #: it gives way to every other solid
@@ -31,6 +31,7 @@ class Potting(Row):
     power: Power = "0 W"
     profile: Profile = ""
     starts: Starts = ""
+    finish: SurfaceFinish = ""
     cells: CellsAcross = ""
 
 

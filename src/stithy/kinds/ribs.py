@@ -12,7 +12,7 @@ from ..project.reader import Reader
 from ..shapes import built
 from ..shapes.geometry import Mesh
 from . import solids
-from .cells import SIDES, CellsAcross, Corner, Material, Order, Power, Profile, Size, Starts
+from .cells import SIDES, CellsAcross, Corner, Material, Order, Power, Profile, Size, Starts, SurfaceFinish
 from .place import on_floor
 
 
@@ -31,6 +31,7 @@ class Ribs(Row):
     power: Power = "0 W"
     profile: Profile = ""
     starts: Starts = ""
+    finish: SurfaceFinish = ""
     order: Order = ""
     cells: CellsAcross = ""
 

@@ -12,7 +12,7 @@ from ..project.kind import SHAPE, Cell, Row, Text, register
 from ..project.reader import Reader
 from ..shapes import built
 from . import solids
-from .cells import AXES, CellsAcross, EndCentre, Material, Order, Power, Profile, Roughness, Starts
+from .cells import AXES, CellsAcross, EndCentre, Material, Order, Power, Profile, Roughness, Starts, SurfaceFinish
 from .place import on_floor
 
 Tubes = Annotated[Text, Cell("tubes", SHAPE, "how many, 1 to 19")]
@@ -41,6 +41,7 @@ class Shell(Row):
     power: Power = "0 W"
     profile: Profile = ""
     starts: Starts = ""
+    finish: SurfaceFinish = ""
     order: Order = ""
     roughness: Roughness = ""
     cells: CellsAcross = ""
@@ -78,6 +79,7 @@ class TubeBundle(Row):
     power: Power = "0 W"
     profile: Profile = ""
     starts: Starts = ""
+    finish: SurfaceFinish = ""
     order: Order = "1"
     roughness: Roughness = ""
     cells: CellsAcross = ""

@@ -10,7 +10,7 @@ from ..project.reader import Reader
 from ..shapes import makers
 from ..shapes.geometry import Box
 from . import solids
-from .cells import AXES, Base, CellsAcross, Corner, FinsPoint, Material, Size, Starts
+from .cells import AXES, Base, CellsAcross, Corner, FinsPoint, Material, Size, Starts, SurfaceFinish
 from .fins import Channels, Fins, FinThickness, fin_count, stand
 from .place import on_floor
 
@@ -30,6 +30,7 @@ class SlottedSink(Row):
     up: FinsPoint = "z+"
     material: Material = "aluminium"
     starts: Starts = ""
+    finish: SurfaceFinish = ""
     cells: CellsAcross = ""
 
 

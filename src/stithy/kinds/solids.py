@@ -12,6 +12,7 @@ from ..project.reader import Reader
 from ..shapes import makers
 from ..shapes.geometry import Box, Form
 from ..shapes.solids import material_volume, surface_area
+from . import finishes
 
 
 def material(r: Reader, row) -> tuple[library.Material, tuple[float, float, float], tuple | None]:
@@ -179,6 +180,7 @@ def boxed(r: Reader, row, boxes: tuple[Box, ...] = (), conductivity=None, **more
         starts=starts(r, row),
         rank=rank(r, row),
         roughness=roughness(r, row),
+        finish=finishes.finish(r, row, m),
         **more,
     )
 
@@ -209,6 +211,7 @@ def formed(r: Reader, row, form: Form) -> Solid | Passage:
         starts=starts(r, row),
         rank=rank(r, row),
         roughness=roughness(r, row),
+        finish=finishes.finish(r, row, m),
     )
 
 

@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from .. import model
 from ..project.kind import LOAD, RUN, Cell, Row, Text, register
 from ..project.reader import Reader
+from . import finishes
 
 MIXING, PROPERTIES = ("laminar", "wall-law", "k-epsilon", "k-omega"), ("constant", "varying")
 
@@ -33,6 +34,16 @@ class Surroundings(Row):
     properties: Annotated[
         Text, Cell("properties", LOAD, "constant, or varying with temperature (density too)", PROPERTIES)
     ] = "constant"
+    radiation: Annotated[
+        Text,
+        Cell(
+            "radiation",
+            LOAD,
+            "between surfaces that face a gas: where a gas rises (air or another gas, and gravity), surfaces (always), "
+            "or none",
+            finishes.RADIATION,
+        ),
+    ] = finishes.RISING
 
 
 def read(r: Reader, row: Surroundings) -> model.Surroundings:
@@ -40,12 +51,14 @@ def read(r: Reader, row: Surroundings) -> model.Surroundings:
     ambient = r.value(row, "ambient", "temperature", 298.15, above=50.0)
     pressure = r.value(row, "pressure", "pressure", 101325.0, above=1.0)
     varying = r.choice(row, "properties", PROPERTIES, "constant") == "varying"
+    gravity = r.vector(row, "gravity", "acceleration", 3, 0.0)
     return model.Surroundings(
         ambient,
         pressure,
-        r.vector(row, "gravity", "acceleration", 3, 0.0),
+        gravity,
         r.choice(row, "flow", MIXING, "laminar"),
         varying,
+        finishes.radiates(r, row, gravity),
     )
 
 

@@ -10,7 +10,7 @@ from ..project.reader import Reader
 from ..shapes.facets import fault
 from ..shapes.geometry import Facets
 from . import outlines, solids
-from .cells import CellsAcross, Fill, Power, Profile, Starts
+from .cells import CellsAcross, Fill, Power, Profile, Starts, SurfaceFinish
 from .place import middle_of
 
 _PLAIN = Facets(
@@ -40,6 +40,7 @@ class Triangulated(Row):
     power: Power = "0 W"
     profile: Profile = ""
     starts: Starts = ""
+    finish: SurfaceFinish = ""
     cells: CellsAcross = "8"
 
 

@@ -10,7 +10,7 @@ from ..project.reader import Reader
 from ..shapes.geometry import Path
 from ..shapes.solids import fits
 from . import outlines, solids
-from .cells import CellsAcross, Diameter, Fill, Order, Power, Profile, Roughness, Starts
+from .cells import CellsAcross, Diameter, Fill, Order, Power, Profile, Roughness, Starts, SurfaceFinish
 from .place import middle_of
 
 
@@ -29,6 +29,7 @@ class Tube(Row):
     power: Power = "0 W"
     profile: Profile = ""
     starts: Starts = ""
+    finish: SurfaceFinish = ""
     order: Order = ""
     roughness: Roughness = ""
     cells: CellsAcross = "8"

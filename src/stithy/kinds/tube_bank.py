@@ -10,7 +10,7 @@ from ..project.reader import Reader
 from ..shapes import built
 from ..shapes.geometry import Mesh
 from . import solids
-from .cells import AXES, CellsAcross, Corner, Material, Order, Power, Profile, Roughness, Starts
+from .cells import AXES, CellsAcross, Corner, Material, Order, Power, Profile, Roughness, Starts, SurfaceFinish
 from .place import on_floor
 
 PATTERNS = ("staggered", "in line")
@@ -38,6 +38,7 @@ class TubeBank(Row):
     power: Power = "60 degC"
     profile: Profile = ""
     starts: Starts = ""
+    finish: SurfaceFinish = ""
     order: Order = ""
     roughness: Roughness = ""
     cells: CellsAcross = ""

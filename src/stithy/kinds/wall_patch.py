@@ -7,8 +7,8 @@ from typing import Annotated, Literal
 from .. import model
 from ..project.kind import LOAD, Cell, Row, Text, register
 from ..project.reader import Reader
-from . import enclosure, openings, solids, walls
-from .cells import InWallOf, Roughness, Side, WallCorner, WallSize
+from . import enclosure, finishes, openings, solids, walls
+from .cells import InWallOf, Roughness, Side, SurfaceFinish, WallCorner, WallSize
 from .place import in_wall
 
 
@@ -25,6 +25,7 @@ class WallPatch(Row):
         Cell("condition", LOAD, "adiabatic, 60 degC, 500 W/m2, 8 W/m2/K, or 8 W/m2/K to 40 degC", columns=("flow",)),
     ] = "adiabatic"
     roughness: Roughness = ""
+    finish: SurfaceFinish = ""
 
 
 def read(r: Reader, row: WallPatch) -> model.WallPatch:
@@ -33,7 +34,7 @@ def read(r: Reader, row: WallPatch) -> model.WallPatch:
     condition = walls.condition(r, row, "condition", row.condition, _box(r, *place))
     if condition.kind in ("symmetry", "periodic") or condition.slides:
         r.note(row, "condition", f"“{row.condition}” is for whole sides.", "Write it in the sides of the enclosure.")
-    return model.WallPatch(row.name, *place, condition, solids.roughness(r, row))
+    return model.WallPatch(row.name, *place, condition, solids.roughness(r, row), finishes.own(r, row))
 
 
 def _box(r: Reader, on: str, side: str, rect) -> list[list[float]]:

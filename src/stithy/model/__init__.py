@@ -5,13 +5,28 @@ May import ``shapes``, ``project`` and ``errors``. Start at :class:`stithy.model
 
 from .flow import FanPlane, Opening, PeriodicDrive, ScreenPlane
 from .layout import Model
-from .parts import Contact, Enclosure, FaceGroup, FluidRegion, LeftOut, Passage, Plate, Solid, WallCondition, WallPatch
+from .parts import (
+    BLACKENED,
+    Contact,
+    Enclosure,
+    FaceGroup,
+    Finish,
+    FluidRegion,
+    LeftOut,
+    Passage,
+    Plate,
+    Solid,
+    WallCondition,
+    WallPatch,
+)
 from .plan import GridSettings, RunSettings, Surroundings, TimePlan
 
 __all__ = [
+    "BLACKENED",
     "Contact",
     "Enclosure",
     "FaceGroup",
+    "Finish",
     "FanPlane",
     "FluidRegion",
     "GridSettings",

@@ -13,6 +13,18 @@ from .by_place import ByPlace
 
 
 @dataclass(frozen=True)
+class Finish:
+    """How a surface radiates: ``emissivity`` (grey, diffuse), and ``absorptivity`` of sunlight."""
+
+    emissivity: float = 0.9
+    absorptivity: float = 0.9
+
+
+#: what nothing is known of
+BLACKENED = Finish()
+
+
+@dataclass(frozen=True)
 class Solid:
     """Boxes of one solid; ``k`` along x, y, z (W/m/K); rho, cp for mass and transients; power W.
 
@@ -20,7 +32,7 @@ class Solid:
     two-resistor component: (junction to case K/W, junction to board K/W, case side); ``form`` its true shape when it is
     no box; ``table`` rows of temperature (K) and conductivity over that at the first row; ``starts`` (K) its
     temperature at the start; ``rank``: where solids overlap the one of higher rank is there, of equals the smaller;
-    ``roughness`` (m) of its surface, as grains of sand.
+    ``roughness`` (m) of its surface, as grains of sand; ``finish`` of it.
     """
 
     name: str
@@ -40,6 +52,7 @@ class Solid:
     starts: float | None = None
     rank: int = 0
     roughness: float = 0.0
+    finish: Finish = BLACKENED
 
     @property
     def bounds(self) -> Box:
@@ -98,7 +111,7 @@ class WallCondition:
 @dataclass(frozen=True)
 class Enclosure:
     """Outer and inner box, the walls' solid (None when they have no thickness), the fluid inside, conditions by side;
-    ``starts`` K; ``roughness`` m."""
+    ``starts`` K; ``roughness`` m; ``finish`` of sides without wall thickness."""
 
     name: str
     outer: Box
@@ -109,6 +122,7 @@ class Enclosure:
     sides: dict[str, WallCondition]
     starts: float | None = None
     roughness: float = 0.0
+    finish: Finish = BLACKENED
 
 
 @dataclass(frozen=True)
@@ -141,6 +155,7 @@ class WallPatch:
     rect: tuple[tuple[float, float], tuple[float, float]]
     condition: WallCondition
     roughness: float = 0.0
+    finish: Finish | None = None
 
 
 @dataclass(frozen=True)
@@ -164,3 +179,4 @@ class FaceGroup:
     condition: WallCondition | None = None
     resistance: float = 0.0
     roughness: float = 0.0
+    finish: Finish | None = None

@@ -8,13 +8,14 @@ from dataclasses import dataclass
 @dataclass(frozen=True)
 class Surroundings:
     """Ambient temperature (K), absolute pressure (Pa), gravity (m/s2), model of mixing, whether properties follow
-    temperature."""
+    temperature, whether surfaces radiate to each other."""
 
     ambient: float = 298.15
     pressure: float = 101325.0
     gravity: tuple[float, float, float] = (0.0, 0.0, 0.0)
     mixing: str = "wall-law"
     varying: bool = False
+    radiation: bool = False
 
 
 @dataclass(frozen=True)

@@ -96,6 +96,15 @@ _LIST = [
     ),
     Quantity("y+", "ratio", "distance of the first cell's centre from the wall, in wall units", ALL, WALLS),
     Quantity("wall pressure", "pressure", "static pressure carried to the wall", ALL, WALLS),
+    Quantity("radiated flux", "heat flux", "net, emitted less absorbed, of surfaces that face a gas", ALL, WALLS),
+    Quantity(
+        "mean radiant temperature",
+        "temperature",
+        "of black surroundings that would send a surface what falls on it",
+        ALL,
+        WALLS,
+    ),
+    Quantity("absorbed sunshine", "heat flux", "direct, diffuse and thrown back by others", ALL, WALLS),
 ]
 #: all quantities by name
 QUANTITIES: dict[str, Quantity] = {q.name: q for q in _LIST}
@@ -104,6 +113,8 @@ WATCHED: dict[str, tuple[str, str]] = {
     "mass flow": ("mass flow", "into an opening, along a fan, or through a section"),
     "volume flow": ("volume flow", "into an opening, along a fan, or through a section"),
     "heat": ("power", "carried out by an opening, or given by a part to all that is about it"),
+    "radiated": ("power", "net heat that a part or side gives to others by radiation, less what it takes"),
+    "radiated share": ("ratio", "of the heat that a part gives to gas and surroundings, what leaves it by radiation"),
     "pressure drop": ("pressure", "static pressure of one opening less that of a second; or the rise of a fan"),
     "fan power": ("power", "air power of a fan, or of all"),
     "evenness": ("ratio", "of the flow through an opening or section: 1 is even, 0 all through one place"),

@@ -31,6 +31,7 @@ class FaceTemperatures:
             for up in (0, 1):
                 self.at[a, up] = self._side(a, up, theta, conductivity) + self.case.reference
         self._links()
+        self._radiating()
 
     def _side(self, a: int, up: int, theta, conductivity) -> np.ndarray:
         geo, heat = self.run.geo, self.run.heat
@@ -55,7 +56,32 @@ class FaceTemperatures:
         limited = theta + into * resistance
         # never past what stands on the other side
         limited = np.where(edge | dead, theta, np.clip(limited, np.minimum(theta, beyond), np.maximum(theta, beyond)))
+        if (
+            heat.radiation is not None
+        ):  # unlike what is conducted, what radiates may leave a face colder than both sides
+            limited = self._radiates(a, up, theta, resistance, limited)
         return np.where(new & ~self.dead, limited, np.nan)
+
+    def _radiates(self, a: int, up: int, theta, resistance, limited) -> np.ndarray:
+        """``limited`` with the sides of solids that radiate put right, from the heat that comes to their faces."""
+        r, geo = self.run.heat.radiation, self.run.geo
+        here, _, other = r.passing(a, 1 - up)
+        mine = r.solid[here]
+        at = tuple(np.stack(np.unravel_index(other[mine], geo.shape), 0) - 1)
+        out = limited.copy()
+        out[at] = theta[at] - r.from_behind()[here[mine]] * resistance[at]
+        return out
+
+    def _radiating(self) -> None:
+        """Faces of gases that radiate have the temperature that their balance gave them."""
+        r = self.run.heat.radiation
+        if r is None:
+            return
+        for a in range(3):
+            for up in (0, 1):
+                here, cells, _ = r.passing(a, up)
+                at = tuple(np.stack(np.unravel_index(cells, self.run.geo.shape), 0) - 1)
+                self.at[a, up][at] = r.temperature[here]
 
     def _solid_gap(self, a: int, up: bool, gap) -> np.ndarray:
         """Distance (m) from centres to the face, or to a curved wall that crosses there, in solids as in fluids."""

@@ -7,6 +7,7 @@ import numpy as np
 
 from ..mesh.occupancy import FLUID, VOID, fluid_spaces
 from ..setup.prepare import Prepared
+from .radiated import PLATES, Radiated
 
 #: part of the largest flow below which one is left out
 LEAST = 1e-7
@@ -28,9 +29,16 @@ def heat_path(p: Prepared, run) -> list[dict]:
     for (a, b), q in flows.items():
         _add(out, names[a], names[b], q)
     _outside(p, run, label, names, out)
+    radiated = Radiated(p, run).flows() if run.heat.radiation is not None else []
     most = max([abs(q) for q in out.values()], default=0.0)
     rows = [(a, b, q) if q > 0 else (b, a, -q) for (a, b), q in out.items() if abs(q) > LEAST * most]
-    return [{"from": a, "to": b, "heat": q} for a, b, q in sorted(rows, key=lambda x: -x[2])]
+    told: list[dict] = [{"from": a, "to": b, "heat": q} for a, b, q in rows]
+    told += [
+        {"from": a if q > 0 else b, "to": b if q > 0 else a, "heat": abs(q), "by": "radiation"}
+        for a, b, q in radiated
+        if abs(q) > LEAST * most
+    ]
+    return sorted(told, key=lambda x: -x["heat"])
 
 
 def _regions(p: Prepared) -> tuple[np.ndarray, list[str]]:
@@ -91,6 +99,15 @@ def _conducted(p: Prepared, run, label):
         if len(heat.held_cells):  # these exchange with a given temperature instead; see _held
             g[np.isfinite(heat.held_at[face]) | np.isfinite(heat.held_at[face + st])] = 0.0
         q = g * (heat.theta[face] - heat.theta[face + st])
+        if heat.radiation is not None:
+            r = heat.radiation
+            for up in (0, 1):  # a face gives to the gas what it does not radiate
+                mine, _, _ = r.passing(a, up)
+                mine = mine[r.solid[mine] & ~r.held[mine]]
+                at = np.searchsorted(face, r.face[mine])
+                ok = at < len(face)
+                ok[ok] = face[at[ok]] == r.face[mine[ok]]
+                q[at[ok]] = (-1.0 if up else 1.0) * r.to_gas[mine[ok]]
         low, high = label[face], label[face + st]
         if geo.shut is not None:  # through sheets thinner than a cell
             sheet = np.where(geo.shut[a].ravel()[face], geo.pad(p.case.crossing.sheet[a], -1, np.int64)[face], -1)
@@ -105,8 +122,11 @@ def _held(run, label):
     """Heat from cells of held temperature into those beside them."""
     heat = run.heat
     if len(heat.held_cells):
-        keep = label[heat.held_cells] >= 0
-        yield heat.held_owner[keep], label[heat.held_cells][keep], -heat.held()[keep]
+        keep, given = label[heat.held_cells] >= 0, -heat.held()
+        if heat.radiation is not None:
+            on = heat.radiation.held_number >= 0
+            given[heat.radiation.held_number[on]] = heat.radiation.to_gas[on]
+        yield heat.held_owner[keep], label[heat.held_cells][keep], given[keep]
 
 
 def _summed(one, other, heat, count: int):
@@ -154,6 +174,24 @@ def _carried(p: Prepared, run, label, patches) -> dict[tuple[int, str], float]:
     return out
 
 
+def _from_gas(p: Prepared, run, label, names, out: dict, links) -> np.ndarray:
+    """Heat (W) of links as what the gas gives them, without what is radiated on their faces; walls that no heat passes
+    take from the gas what they radiate, or the other way round."""
+    r = run.heat.radiation
+    linked = r.faces.link >= 0
+    links = links.copy()
+    links[r.faces.link[linked]] = -r.to_gas[linked]
+    loose = np.flatnonzero(~linked & ~r.solid)
+    who = Radiated(p, run)
+    for m in np.unique(who.who[loose]):
+        on = loose[who.who[loose] == m]
+        for region in np.unique(label[r.cell[on]]):
+            q = float((r.to_gas - r.faces.given)[on[label[r.cell[on]] == region]].sum())
+            if q and (who.names[m] != PLATES or abs(q) > 0.0):
+                _add(out, who.names[m], names[int(region)], q)
+    return links
+
+
 def _outside(p: Prepared, run, label, names, out: dict) -> None:
     """What is released, and what passes openings and the outside."""
     case, heat, geo = p.case, run.heat, run.geo
@@ -163,6 +201,8 @@ def _outside(p: Prepared, run, label, names, out: dict) -> None:
         if load:
             _add(out, "heat load", name, load)
     patches, links = heat.outflow()
+    if heat.radiation is not None:
+        links = _from_gas(p, run, label, names, out, links)
     for (region, name), q in _carried(p, run, label, patches).items():
         _add(out, names[region], name, q)
     for number, surface in enumerate(p.surfaces):

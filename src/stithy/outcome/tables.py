@@ -9,6 +9,7 @@ from ..setup.prepare import Prepared
 from ..solution.summary import FORMAT, VERSION
 from .faces import FaceTemperatures
 from .heat_path import fluids, heat_path, space_names
+from .radiated import notes, table
 from .trust import trust
 
 
@@ -183,6 +184,7 @@ def moment(p: Prepared, run, time: float, faces: FaceTemperatures) -> dict:
         "heat_imbalance": run.heat.imbalance(),
         "stored": run.heat.stored(),
         "sealed": sealed_table(p, run),
+        "radiation": table(p, run) or None,
     }
 
 
@@ -191,6 +193,9 @@ def summary(
 ) -> dict:
     """Everything about a finished run that is not a field; plain JSON values, SI. ``coarse``: :func:`numbers` on half
     the counts."""
+    radiation = table(p, run)
+    trusted = trust(p, run, last)
+    trusted["notes"] += notes(p, run, radiation)
     return {
         "format": FORMAT,
         "version": VERSION,
@@ -214,7 +219,8 @@ def summary(
         "heat_load": float(p.case.heat.sum()),
         "heat_imbalance": run.heat.imbalance(),
         "stored": run.heat.stored(),
-        "trust": trust(p, run, last),
+        "trust": trusted,
+        "radiation": radiation or None,
         "mass": mass(p.model),
         "drive": drive_table(p, run),
         "sealed": sealed_table(p, run),

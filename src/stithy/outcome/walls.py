@@ -72,6 +72,13 @@ class _Table:
         flat = self._flat(cells)
         name, into = self._outside(a, up, flat, solid | (sheet >= 0), np.where(sheet >= 0, sheet, owner), into, area)
         wall = heat.theta[cells] + into * gap / (k_fluid * area)
+        radiated, falls, sun = (np.zeros(len(cells)) for _ in range(3))
+        if heat.radiation is not None:
+            r = heat.radiation
+            here, gas, _ = r.passing(a, int(up))
+            row = np.searchsorted(cells, gas)
+            into[row], wall[row] = r.to_gas[here], r.temperature[here] - case.reference
+            radiated[row], falls[row], sun[row] = r.net[here], r.falls[r.patch[here]], r.sun[here]
         pull = [flow.pull(t, a, 1 if up else -1) for t in range(3)]
         u = np.stack([0.5 * (pull[t][cells] + pull[t][cells - geo.s[t]]) for t in range(3)], -1)
         u[:, a] = 0.0
@@ -94,6 +101,9 @@ class _Table:
             "heat": into,
             "temperature": wall + case.reference,
             "shear": shear,
+            "radiated": radiated,
+            "falls": falls,
+            "sun": sun,
             "push": self._push(a, up, cells),
             "pressure": self._wall_pressure(cells, cells - st if up else cells + st, at[:, a], gap, a),
         }
@@ -164,6 +174,9 @@ class _Table:
             "heat": np.concatenate(into),
             "temperature": self.faces.at[a, up][index],
             "shear": np.zeros((n, 3)),
+            "radiated": np.zeros(n),
+            "falls": np.zeros(n),
+            "sun": np.zeros(n),
             "push": np.zeros(n),
             "pressure": np.full(n, np.nan),
         }

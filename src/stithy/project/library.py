@@ -17,7 +17,8 @@ USER = platformdirs.user_config_path("stithy")
 
 @dataclass(frozen=True)
 class Material:
-    """k in the plane and through it (W/m/K), rho kg/m3, cp J/kg/K; ``tone`` is its colour."""
+    """k in the plane and through it (W/m/K), rho kg/m3, cp J/kg/K; ``tone`` is its colour, ``finish`` what its surface
+    is like as it comes."""
 
     name: str
     k: float
@@ -25,6 +26,7 @@ class Material:
     rho: float
     cp: float
     tone: str
+    finish: str = ""
 
 
 @dataclass(frozen=True)
@@ -74,9 +76,17 @@ def _table(name: str) -> dict:
 def materials() -> dict[str, Material]:
     """All solids by name."""
     return {
-        n: Material(n, v["k"], v.get("k_through", v["k"]), v["rho"], v["cp"], v.get("tone", "#A79F8E"))
+        n: Material(
+            n, v["k"], v.get("k_through", v["k"]), v["rho"], v["cp"], v.get("tone", "#A79F8E"), v.get("finish", "")
+        )
         for n, v in _table("materials").items()
     }
+
+
+@lru_cache(maxsize=1)
+def finishes() -> dict[str, tuple[float, float]]:
+    """All finishes by name: emissivity, and absorptivity of sunlight."""
+    return {n: (float(v["emissivity"]), float(v["absorptivity"])) for n, v in _table("finishes").items()}
 
 
 @lru_cache(maxsize=1)

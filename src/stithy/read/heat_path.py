@@ -16,13 +16,15 @@ SOURCES = ("heat load", "held")
 @dataclass(frozen=True)
 class Flow:
     """Heat (W, above 0) from one to another, its ``share`` of all that the first gives, and the ``resistance`` (K/W)
-    between their mean temperatures (None: one of them has none, or it runs against the difference)."""
+    between their mean temperatures (None: one of them has none, or it runs against the difference). ``by`` "radiation",
+    or empty."""
 
     source: str
     to: str
     heat: float
     share: float
     resistance: float | None
+    by: str = ""
 
 
 def heat_path(s: Solution) -> list[Flow]:
@@ -39,7 +41,7 @@ def heat_path(s: Solution) -> list[Flow]:
         a, b = level.get(r["from"]), level.get(r["to"])
         fall = a - b if a is not None and b is not None else 0.0
         resistance = fall / r["heat"] if fall > 0 and r["heat"] > 0 else None
-        out.append(Flow(r["from"], r["to"], r["heat"], r["heat"] / given[r["from"]], resistance))
+        out.append(Flow(r["from"], r["to"], r["heat"], r["heat"] / given[r["from"]], resistance, r.get("by", "")))
     return sorted(out, key=lambda x: -x.heat)
 
 

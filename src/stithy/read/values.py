@@ -23,6 +23,7 @@ from .sample import Sampler
 from .walls import WallTable
 
 _SERIAL = count()
+SIGMA = 5.670374419e-8  # W/m2/K4
 #: how each quantity of the list is worked out
 _WORK: dict[str, Callable[[Values], np.ndarray]] = {}
 
@@ -300,6 +301,29 @@ def _y_plus(v: Values):
 @_works_out("wall pressure")
 def _wall_pressure(v: Values):
     return v.walls.pressure
+
+
+def _radiates(v: Values, values: np.ndarray) -> np.ndarray:
+    """Values of walls that radiate, NaN of the others. Raises StithyError where none do."""
+    some = v.walls.falls > 0.0
+    if not some.any():
+        raise StithyError("Nothing radiates in this result: radiation was left out, or all fluids are liquids.")
+    return np.where(some, values, np.nan)
+
+
+@_works_out("radiated flux")
+def _radiated(v: Values):
+    return _radiates(v, v.walls.radiated / v.walls.area)
+
+
+@_works_out("mean radiant temperature")
+def _mean_radiant(v: Values):
+    return _radiates(v, (np.maximum(v.walls.falls, 0.0) / SIGMA) ** 0.25)
+
+
+@_works_out("absorbed sunshine")
+def _sunshine(v: Values):
+    return _radiates(v, v.walls.sun / v.walls.area)
 
 
 def conducted(v: Values, axis: int) -> np.ndarray:

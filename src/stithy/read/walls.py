@@ -23,12 +23,14 @@ class WallTable:
             whole, real = np.zeros(0, np.int64), np.zeros(0)
             self.cell = self.axis = self.outward = self.space = whole
             self.area = self.heat = self.temperature = self.push = self.pressure = self.gap = real
+            self.radiated = self.falls = self.sun = real
             self.shear = self.centre = np.zeros((0, 3))
             self.outer, self.names = whole.astype(bool), np.zeros(0, object)
             return
         self.cell, self.axis, self.outward, self.gap = w.cell, w.axis, w.outward, w.gap
         self.area, self.heat, self.temperature = w.area, w.heat, w.temperature
         self.shear, self.push, self.pressure = w.shear, w.push, w.pressure
+        self.radiated, self.falls, self.sun = w.radiated, w.falls, w.sun
         at = np.unravel_index(w.cell, s.grid.shape)
         self.centre = np.stack([s.grid.centres[a][at[a]] for a in range(3)], -1)
         self.centre[np.arange(len(w.cell)), w.axis] += w.outward * w.gap

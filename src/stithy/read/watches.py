@@ -293,6 +293,8 @@ def _of_one(w: Watch, name: str, asked: _Asked) -> float:
     if what == "evenness" or section is not None:
         cut = cut_through(asked.values(w), section) if section is not None else of_end(s, name)
         return cut.evenness if what == "evenness" else cut.flow(what)
+    if what in ("radiated", "radiated share"):
+        return _radiated(w, name, s, what)
     if what == "heat":
         if name in ends:
             return float(ends[name]["heat_out"])
@@ -307,6 +309,20 @@ def _of_one(w: Watch, name: str, asked: _Asked) -> float:
     if key == "volume_flow" and name in fans:
         return float(fans[name][key])
     raise StithyError(f"{w.name}: “{name}” has no {what} in this result.")
+
+
+def _radiated(w: Watch, name: str, s: Solution, what: str) -> float:
+    """Net heat (W) that a part or side radiates, or its share of what it gives to gas and surroundings."""
+    table = s.summary.get("radiation", {}).get("surfaces", {})
+    if name not in table:
+        raise StithyError(f"{w.name}: “{name}” does not radiate in this result.")
+    row = table[name]
+    if what == "radiated":
+        return float(row["net"])
+    given = row["net"] + row["to_gas"]
+    if abs(given) < 1e-12:
+        raise StithyError(f"{w.name}: “{name}” gives no heat to gas or surroundings.")
+    return float(row["net"] / given)
 
 
 def _names_in(text: str, names: list[str]) -> list[str]:

@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
 
 import numpy as np
 
 from ..mesh.crossings import Crossings
 from ..mesh.lines import Grid
 from ..mesh.occupancy import FLUID, SOLID, fluid_spaces
+
+if TYPE_CHECKING:
+    from .radiating import RadiatingFaces
 
 
 @dataclass(frozen=True)
@@ -63,7 +67,7 @@ class OpeningFaces:
     is several of these that have the same number ``end``; then ``whole`` (m2) is its true area,
     ``inward`` its direction into the model, ``fast`` (m/s) the
     speed of what enters where it is given, and ``held`` the velocities beyond the faces: cells (n, 3), velocity (n,
-    3) m/s.
+    3) m/s. ``sky`` (K): what radiation meets beyond it, None: its ``temperature``.
     """
 
     axis: int
@@ -85,6 +89,7 @@ class OpeningFaces:
     inward: tuple[float, float, float] | None = None
     fast: float = 0.0
     held: tuple[np.ndarray, np.ndarray] | None = None
+    sky: float | None = None
 
 
 @dataclass(frozen=True)
@@ -175,6 +180,7 @@ class Case:
     start : temperature (K) at the start of a run; None: the reference.
     given : domain side -> (cells (m, 3), flux W/m2) of its faces with a given heat flux, which ``heat`` holds already.
     rough : sand-grain roughness (m) of the walls beside cells, as of :func:`setup.rough.roughness`; None: all smooth.
+    radiating : faces that radiate to each other; None: none do.
     tables : (mask of solid cells, rows of temperature K and conductivity over that in ``conductivity``).
     """
 
@@ -206,6 +212,7 @@ class Case:
     tables: list[tuple[np.ndarray, np.ndarray]] = field(default_factory=list)
     given: dict[str, list[tuple[np.ndarray, float]]] = field(default_factory=dict)
     rough: np.ndarray | None = None
+    radiating: RadiatingFaces | None = None
     space: np.ndarray = field(init=False)
     spaces: int = field(init=False)
 

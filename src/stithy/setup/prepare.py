@@ -17,6 +17,7 @@ from .drive import drive, shrinking
 from .materials import fill
 from .openings import openings
 from .planes import fan_faces, screen_faces
+from .radiating import radiating
 from .rough import roughness
 from .walls import conditions, walled
 
@@ -84,6 +85,7 @@ def assemble(model: Model) -> tuple[Prepared, list[Problem]]:
     surfaces = outer_surfaces(model, built, case.openings)
     case.links = conditions(case, surfaces, model.ambient)
     case.drive = shrinking(model, case)
+    case.radiating = radiating(model, case, built, surfaces)
     check_ways_out(model, case, found)
     check_left_out(model, built, found)
     prepared = Prepared(

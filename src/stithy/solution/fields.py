@@ -12,7 +12,7 @@ import numpy as np
 from ..mesh.lines import Grid
 from ..mesh.occupancy import VOID
 from .check import good_field, good_links, shape_of
-from .solution import WALL_COLUMNS, Fields, Instant, Solution, Walls
+from .solution import SINCE_RADIATION, WALL_COLUMNS, Fields, Instant, Solution, Walls
 from .summary import digest, good_summary
 
 _NAMES = ("temperature", "pressure", "u", "v", "w")
@@ -117,7 +117,9 @@ def _put_walls(put: Callable, where: str, faces: dict, walls: Walls | None, kind
     for (a, up), values in faces.items():
         put(f"{where}faces/{'xyz'[a]}{'-+'[up]}", values, "f4")
     for name, as_ in WALL_COLUMNS.items() if walls is not None else ():
-        put(f"{where}walls/{name}", getattr(walls, name), kind if as_ == "f" else as_)
+        values = getattr(walls, name)
+        if name not in SINCE_RADIATION or values.any():
+            put(f"{where}walls/{name}", values, kind if as_ == "f" else as_)
 
 
 def read_fields(f: h5py.Group, info: dict) -> Solution | None:
@@ -211,16 +213,16 @@ def _faces(group: h5py.Group) -> dict:
 def _walls(group: h5py.Group, names: tuple[str, ...], cells: int) -> Walls | None:
     """The table of walls in a group; None where there is none, or its columns do not fit together."""
     stored = group.get("walls")
-    if stored is None or not all(isinstance(stored.get(n), h5py.Dataset) for n in WALL_COLUMNS):
+    if stored is None:
+        return None
+    known = {c: as_ for c, as_ in WALL_COLUMNS.items() if c not in SINCE_RADIATION or c in stored}
+    if not all(isinstance(stored.get(n), h5py.Dataset) for n in known):
         return None
     n = stored["cell"].shape
-    if (
-        len(n) != 1
-        or n[0] > 12 * cells
-        or any(stored[c].shape != (n + (3,) if c == "shear" else n) for c in WALL_COLUMNS)
-    ):
+    if len(n) != 1 or n[0] > 12 * cells or any(stored[c].shape != (n + (3,) if c == "shear" else n) for c in known):
         return None
-    columns = {c: stored[c][:].astype(float if as_ == "f" else np.int64) for c, as_ in WALL_COLUMNS.items()}
+    columns = {c: stored[c][:].astype(float if as_ == "f" else np.int64) for c, as_ in known.items()}
+    columns |= {c: np.zeros(n) for c in SINCE_RADIATION if c not in columns}
     inside = (
         (columns["cell"] >= 0) & (columns["cell"] < cells) & (columns["name"] >= 0) & (columns["name"] < len(names))
     )

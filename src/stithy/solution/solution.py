@@ -35,6 +35,8 @@ class Walls:
     ``outward`` (+1: the wall lies towards higher coordinates), ``gap`` (m) from the cell's centre to the wall, ``area``
     (m2, the true one of curved walls), ``heat`` (W, into the fluid; of outer faces into the solid), ``temperature`` (K)
     of the wall, ``shear`` (N, 3), ``push`` (N, along the axis) and ``pressure`` (Pa): what the fluid does to the wall.
+    ``radiated`` (W; emitted less absorbed), ``falls`` (W/m2 of heat radiation that falls on it), ``sun`` (W of sunshine
+    that it takes up); zeros where nothing radiates.
     """
 
     names: tuple[str, ...]
@@ -50,8 +52,13 @@ class Walls:
     shear: np.ndarray
     push: np.ndarray
     pressure: np.ndarray
+    radiated: np.ndarray
+    falls: np.ndarray
+    sun: np.ndarray
 
 
+#: columns that results of before radiation have not kept: nothing radiated
+SINCE_RADIATION = ("radiated", "falls", "sun")
 #: the columns of :class:`Walls` by the type they are stored in
 WALL_COLUMNS = {
     "name": "i4",
@@ -66,6 +73,9 @@ WALL_COLUMNS = {
     "shear": "f",
     "push": "f",
     "pressure": "f",
+    "radiated": "f",
+    "falls": "f",
+    "sun": "f",
 }
 
 

@@ -75,12 +75,38 @@ class Coarse(_Loose):
     cells: StrictInt
 
 
+class Radiates(_Loose):
+    """A part, side or plate that radiates: ``net`` W (emitted less absorbed), ``to_gas`` W (convected), ``sun`` W taken
+    up, ``error`` W by the scatter of rays, ``area`` m2, ``temperature`` K of its surface and the one it ``sees``, means
+    of the fourth power."""
+
+    net: FiniteFloat
+    to_gas: FiniteFloat
+    sun: FiniteFloat = 0.0
+    error: FiniteFloat
+    area: FiniteFloat
+    temperature: FiniteFloat
+    sees: FiniteFloat
+
+
+class Radiation(_Loose):
+    """Radiation between surfaces: ``closure`` the part by which what is sent and what arrives differ, ``error`` W of all
+    by the scatter of rays."""
+
+    surfaces: dict[str, Radiates]
+    patches: StrictInt
+    closure: FiniteFloat
+    error: FiniteFloat
+
+
 class HeatFlow(_Loose):
-    """A flow of heat (W) from one part, fluid space or source to another, an opening or a surface of the outside."""
+    """A flow of heat (W) from one part, fluid space or source to another, an opening or a surface of the outside; ``by``
+    "radiation", or empty."""
 
     from_: StrictStr = Field(alias="from")
     to: StrictStr
     heat: FiniteFloat
+    by: StrictStr = ""
 
 
 class Summary(_Loose):
@@ -121,6 +147,7 @@ class Summary(_Loose):
     fluids: dict[str, list[StrictInt]] = {}
     media: list[dict[str, FiniteFloat]] = []
     gravity: list[FiniteFloat] = []
+    radiation: Radiation | None = None
     coarse: Coarse | None = None
 
 
