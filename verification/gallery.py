@@ -47,6 +47,11 @@ MODELS = {
     "square duct, conducting": ("flow, conjugate energy", "half cells in series"),
     "square duct": ("flow, energy", "entrance to developed"),
     "composite slab": ("energy", "half cells in series"),
+    **dict.fromkeys(("slabs with", "1 shield", "3 shields"), ("energy, radiation", "star at each face, Newton")),
+    **dict.fromkeys(("block in", "black squares", "trough"), ("energy, radiation", "cast rays, balanced")),
+    "cylinders": ("energy, radiation", "true areas and normals"),
+    "plate under": ("energy, radiation outside", "coefficient of the face's temperature"),
+    "plate half": ("energy, sunshine", "cast rays"),
     "by place": ("energy", "surfaces by their faces' middles"),
     "fan": ("flow, device", "curve at every iteration"),
     "perforated plate": ("flow, device", "loss on a face"),
@@ -275,7 +280,7 @@ def plate_in_duct(loss: float = 4.0) -> list[Row]:
 
 def quick() -> list[Row]:
     """The cases that run in every test."""
-    from . import banks, by_place
+    from . import banks, by_place, radiation
     from . import bodies as b
     from . import configurations as f
     from . import convection as v
@@ -321,6 +326,7 @@ def quick() -> list[Row]:
         *(r for speed in (1.0, 3.0, 8.0) for r in banks.bank(speed)),
         *(r for speed in (1.5, 3.0) for r in banks.bank(speed, 4, 12)),
         *by_place.slabs(),
+        *radiation.gallery(),
         *by_place.pipe(),
         *banks.serpentine("8 l/min"),
         *banks.serpentine("4 l/min"),

@@ -29,7 +29,7 @@ def project(
         if settled
         else {}
     )
-    base = {"gravity": "0, 0, 0 m/s2", "flow": "laminar", "ambient": "20 degC"} | surroundings
+    base = {"gravity": "0, 0, 0 m/s2", "flow": "laminar", "ambient": "20 degC", "radiation": "none"} | surroundings
     return d.Document(
         name="Verification",
         rows=(

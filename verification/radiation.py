@@ -184,3 +184,106 @@ def trough(tall: float, emissivity: float) -> list[Row]:
     grid = f"{result.grid.cells} cells, as it comes"
     name = f"trough {tall:g} times as tall as wide, walls {emissivity:g}"
     return [Row(name, "apparent emissivity", grid, ours, TROUGHS[tall, emissivity], "crossed strings")]
+
+
+def outside() -> list[Row]:
+    """A plate that gives its heat to the air by a film and to a cold sky by radiation."""
+    result = solve(
+        d.Document(
+            rows=(
+                d.MaterialRow(name="plain", conductivity="50 W/m/K"),
+                d.Enclosure(
+                    name="Box",
+                    size="50, 50, 10 mm",
+                    wall="0 mm",
+                    outside="adiabatic",
+                    finish="0.7",
+                    sides="z+: 5 W/m2/K to 300 K, radiating to 250 K",
+                ),
+                d.Block(name="Plate", size="50, 50, 10 mm", material="plain", power="2 W"),
+                d.Surroundings(name="Surroundings", ambient="300 K"),
+                d.GridRow(name="Grid"),
+            )
+        )
+    )
+    flux = 2.0 / 0.0025
+    exact = brentq(lambda t: 5 * (t - 300) + 0.7 * SIGMA * (t**4 - 250.0**4) - flux, 200.0, 900.0)
+    ours = result.faces[2, 1][:, :, -1].mean() - 300.0
+    grid = f"{result.grid.cells} cells, as it comes"
+    return [Row("plate under a cold sky", "rise of its face, K", grid, ours, exact - 300.0, "closed form")]
+
+
+def sunlit() -> list[Row]:
+    """A plate on the floor of a trough, square to the sun and half in the shade of a roof, in vacuum; and the outside
+    of a box that stands in it."""
+    result = solve(
+        vacuum(
+            d.Enclosure(
+                name="Room",
+                size="100, 20, 50 mm",
+                wall="0 mm",
+                fluid="nothing",
+                outside="300 K",
+                finish="1",
+                sides="y-: symmetry; y+: symmetry",
+            ),
+            d.Block(
+                name="Plate", at="0, 0, 0 mm", size="100, 20, 5 mm", material="plain", power="300 K", finish="Grey"
+            ),
+            d.Block(name="Roof", at="0, 0, 45 mm", size="50, 20, 5 mm", material="plain", power="300 K", finish="1"),
+            d.FinishRow(name="Grey", emissivity="0.5", absorptivity="0.6"),
+            d.Opening(name="Sky", on="Room", side="z+", at="50, 0 mm", size="50, 20 mm", flow="static 0 Pa"),
+            d.SunRow(name="Sun", direction="0, 0, 1", intensity="800 W/m2", diffuse="0 W/m2"),
+        )
+    )
+    ours = result.summary["radiation"]["surfaces"]["Plate"]["sun"]
+    grid = f"{result.grid.cells} cells, as it comes"
+    exact = 0.6 * 800.0 * 0.05 * 0.02
+    return [Row("plate half in the shade", "sunshine taken up, W", grid, ours, exact, "closed form")]
+
+
+def facing() -> list[Row]:
+    """Black squares in a black room: two that face each other, and two at right angles with a common edge."""
+
+    def share(*plates) -> tuple[float, int]:
+        result = solve(
+            vacuum(
+                d.Enclosure(
+                    name="Room",
+                    size="120, 120, 120 mm",
+                    wall="0 mm",
+                    fluid="nothing",
+                    outside="300 K",
+                    finish="1",
+                    sides="z-: adiabatic",
+                ),
+                *plates,
+            )
+        )
+        flows = [x for x in result.summary["heat_path"] if x["from"] == "Hot" and x["to"] == "Cold"]
+        return sum(x["heat"] for x in flows) / (SIGMA * (400.0**4 - 300.0**4) * 0.0016), result.grid.cells
+
+    def plate(name: str, at: str, size: str) -> d.Block:
+        warm = "400 K" if name == "Hot" else "300 K"
+        return d.Block(name=name, at=at, size=size, material="plain", power=warm, finish="1")
+
+    floor = d.WallPatch(
+        name="Cold", on="Room", side="z-", at="80, 40 mm", size="40, 40 mm", condition="300 K", finish="1"
+    )
+    one, n = share(plate("Hot", "40, 40, 39.8 mm", "40, 40, 0.2 mm"), plate("Cold", "40, 40, 80 mm", "40, 40, 0.2 mm"))
+    two, m = share(plate("Hot", "40, 40, 0 mm", "40, 40, 40 mm"), floor)
+    source = "closed form (Howell's catalogue)"
+    return [
+        Row("black squares that face", "share seen", f"{n} cells, as it comes", one, 0.199825, source),
+        Row("black squares at right angles", "share seen", f"{m} cells, as it comes", two, 0.200044, source),
+    ]
+
+
+def gallery() -> list[Row]:
+    """All cases."""
+    rows = [*slabs(), *shields(1, 0.1), *shields(3, 0.05), *block(1.0, 342.9965), *block(0.3, 353.799), *facing()]
+    for pair in ((0.9, 0.9), (0.2, 0.2), (0.9, 0.2), (0.2, 0.9)):
+        rows += cylinders(*pair)
+    for tall, emissivity in TROUGHS:
+        rows += trough(tall, emissivity)
+    return rows + outside() + sunlit()

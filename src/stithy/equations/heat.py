@@ -11,14 +11,13 @@ from ..numerics.krylov import bicgstab, product
 from ..numerics.limiter import cell_spacings
 from ..numerics.slabs import over
 from ..setup.case import Case
-from . import energy
+from . import energy, outer
 from .flow import Flow
 from .heat_terms import HeatTerm, Held, Links, Openings, Storage
 from .pitch import Pitch
 from .radiation import Radiation
 from .staggered import OPEN, Staggered
 from .wall_layer import WallLayer
-
 
 #: tolerance above which a solution is but a step on the way
 LOOSE = 0.05
@@ -44,6 +43,8 @@ class Heat:
         self.cp_face = [
             np.where(self.cp > 0, self.cp, np.roll(self.cp, -geo.s[a])).astype(np.float32) for a in range(3)
         ]
+        self.links, self.link_beyond = case.links, None  # as they are now; W/K beyond the outer face
+        self.time = 0.0
         self.link_cells = geo.flat(case.links.cells) if len(case.links.cells) else np.zeros(0, np.int64)
         self.layer = WallLayer(case, geo, self.conduction, self.link_cells) if case.has_flow else None
         self.layer_moved = 0.0
@@ -125,10 +126,10 @@ class Heat:
 
     def link_conductance(self) -> np.ndarray:
         """Conductance of each link now (W/K); fluid cells follow the wall law."""
-        g = self.case.links.conductance
+        g = self.links.conductance
         if not len(g):
             return g
-        cells, halves = self.link_cells, self.case.links.half
+        cells, halves = self.link_cells, self.links.half
         ratio = np.where(self.flow.fluid[cells], self.flow.k_wall[cells], self.k_solid[cells])
         if self.layer is not None:
             ratio = self.layer.of_links(ratio)
@@ -158,6 +159,9 @@ class Heat:
     def _solve(self, laps: int, tolerance: float, most: int, still: float) -> bool:
         geo, flow = self.geo, self.flow
         self._solid_conductivity()
+        outer.renew(self)
+        if self.radiation is not None:
+            self.radiation.shine()
         if self.layer is not None:
             self.layer_moved = self.layer.update(flow, self.theta, 0.5 if laps else 0.0)
         g = self.conduction.update(flow.k_eff, flow.k_wall)
@@ -325,7 +329,7 @@ class Heat:
                 h = h + np.where(out > 0, e[cells], 0.0)
             patches.append(float((out * h).sum()))
         theta = self.theta[self.link_cells]
-        links = self.link_conductance() * (theta - (self.case.links.temperature - self.case.reference))
+        links = self.link_conductance() * (theta - (self.links.temperature - self.case.reference))
         if self.radiation is not None:
             links = self.radiation.links(links)
         return np.array(patches), links

@@ -35,9 +35,7 @@ class Links:
     def add(self, extra, base) -> None:
         """As of :class:`HeatTerm`."""
         heat, free = self.heat, self.heat.link_free
-        heat.exchange(
-            extra, base, heat.link_cells[free], heat.link_conductance()[free], heat.case.links.temperature[free]
-        )
+        heat.exchange(extra, base, heat.link_cells[free], heat.link_conductance()[free], heat.links.temperature[free])
 
     def leaves(self) -> float:
         """As of :class:`HeatTerm`."""

@@ -32,8 +32,8 @@ def patches_wanted(faces: int) -> int:
 
 
 def gather(geo, f: RadiatingFaces, most: int) -> np.ndarray:
-    """Number of the patch of every face: connected flat pieces of one owner and finish, halved on grid lines until there
-    are ``most``, those of largest area times length first; curved walls by the way they look."""
+    """Number of the patch of every face: connected flat pieces of one owner and finish, halved on grid lines until
+    there are ``most``, those of largest area times length first; curved walls by the way they look."""
     groups, alike = _components(geo, f)
     if groups.max(initial=-1) >= most:  # many small ones, such as pins: near ones of one part and direction together
         groups = alike
@@ -203,8 +203,8 @@ def cast(scene: Scene, area: np.ndarray, patch_of: np.ndarray, tell=None) -> tup
 
 
 def exchange(scene: Scene, area: np.ndarray, patch_of: np.ndarray, tell=None) -> tuple[list, Exchange, float]:
-    """Counts of both halves, the balanced exchange of all rays, and the share lost; from the user's cache where the same
-    geometry has been worked out before."""
+    """Counts of both halves, the balanced exchange of all rays, and the share lost; from the user's cache where the
+    same geometry has been worked out before."""
     n = int(patch_of.max()) + 1
     size = np.bincount(patch_of, area, n)
     file = Path(platformdirs.user_cache_dir("stithy")) / "exchange" / f"{scene.digest(patch_of)}.npz"

@@ -11,6 +11,7 @@ from __future__ import annotations
 import numpy as np
 from numba import njit
 
+from ..numerics import rays
 from ..numerics.exchange import Exchange, balanced, incoming, pooled
 from ..setup.radiating import LINK_BEHIND, LOOSE, SOLID_BEHIND, RadiatingFaces
 from . import patches
@@ -18,6 +19,8 @@ from . import patches
 SIGMA = 5.670374419e-8  # W/m2/K4
 #: W/K beyond which what lies behind a face is taken to hold its temperature
 HOLDS = 1e12
+#: rays to the sun along either side of a face
+SUNBEAMS = 3
 #: K, least temperature of a face in the fourth power
 COLDEST = 1.0
 
@@ -25,7 +28,8 @@ COLDEST = 1.0
 class Radiation:
     """The radiating faces of a case, as a :class:`HeatTerm` of its :class:`Heat`.
 
-    Arrays by face: ``temperature`` Ts (K), ``falls`` H (W/m2, by patch), ``to_gas``, ``net`` (W; emitted less absorbed).
+    Arrays by face: ``temperature`` Ts (K), ``falls`` H (W/m2, by patch), ``to_gas``, ``net`` (W; emitted less
+    absorbed).
     """
 
     def __init__(self, heat, faces: RadiatingFaces, tell=None):
@@ -49,7 +53,7 @@ class Radiation:
         self.area = faces.area
         self.ea = faces.emissivity * faces.area
         self.beyond = SIGMA * faces.beyond**4
-        self.sun = np.zeros(len(faces))
+        self.sun, self.shone = np.zeros(len(faces)), None
         self._places()
         self.temperature = np.full(len(faces), case.reference)
         self.falls = np.full(self.count, SIGMA * case.reference**4)
@@ -62,7 +66,7 @@ class Radiation:
 
     def _places(self) -> None:
         """Where the faces stand among those of conduction, and held cells behind them."""
-        heat, geo = self.heat, self.heat.geo
+        heat = self.heat
         self.at = []
         for a in range(3):
             here = np.flatnonzero((self.faces.axis == a) & self.solid)
@@ -97,7 +101,7 @@ class Radiation:
         given[self.held] = heat.held_at[self.other[self.held]]
         linked = f.behind == LINK_BEHIND
         if linked.any():
-            links, m = heat.case.links, f.link[linked]
+            links, m = heat.links, f.link[linked]
             now, halves = heat.link_conductance()[m], links.half[m]
             outside = np.maximum(1.0 / links.conductance[m] - halves, 0.0)
             whole = 1.0 / now
@@ -112,6 +116,28 @@ class Radiation:
             across = np.choose(a, [heat.geo.area[t][c] for t in range(3)])
             gas[loose] = across * k / half
         self.back, self.gas, self.behind_at = back, gas, given
+
+    def shine(self) -> None:
+        """Sunshine that every face takes up at the heat's time: direct light that comes in by openings, with shadows,
+        and what the sky and other surfaces throw on it."""
+        sun = self.heat.case.sun
+        if sun is None:
+            return
+        way, direct, diffuse = sun.sends(self.heat.time)
+        now = (*way, direct, diffuse)
+        if self.shone is not None and np.allclose(now, self.shone, rtol=0.0, atol=1e-6):
+            return
+        self.shone, f, scene = now, self.faces, self.scene
+        seen = np.zeros((len(f), scene.ends))
+        if direct > 0.0 and scene.ends:
+            points = np.stack(np.meshgrid(*[(np.arange(SUNBEAMS) + 0.5) / SUNBEAMS] * 2), -1).reshape(-1, 2)
+            head = (scene.n, scene.s, *scene.lines, scene.meets, scene.owner, scene.faces)
+            rays.beam(*head, np.ascontiguousarray(way), points, seen)
+        hits = direct * np.maximum(f.normal @ way, 0.0) * seen.sum(axis=1)
+        alpha = self._mean(f.absorptivity)
+        sky = np.array([0.5 * (1.0 + p.outward * sun.up[p.axis]) for p in self.heat.case.openings]) * diffuse
+        falls = incoming(self.exchange, (1.0 - alpha) * self._mean(hits), 1.0 - alpha, sky)
+        self.sun = f.absorptivity * f.area * (hits + falls[self.patch])
 
     def behind(self, theta: np.ndarray) -> np.ndarray:
         """Temperature (K) of what lies behind every face; where nothing does, any."""
@@ -158,7 +184,7 @@ class Radiation:
             less = share - self.heat.link_conductance()[m]
             at = self.cell[linked]
             np.add.at(extra, at, less)
-            np.add.at(base, at, less * (self.heat.case.links.temperature[m] - ref))
+            np.add.at(base, at, less * (self.heat.links.temperature[m] - ref))
 
     def multiply(self, y: np.ndarray, out: np.ndarray, goal: float = 1e-6) -> None:
         """Take from ``out`` what temperatures ``y`` (flat) of others make fall on every face; ``goal``: how closely."""

@@ -52,6 +52,7 @@ from .material import MaterialRow
 from .finish import FinishRow
 from .parameter import Parameter
 from .surroundings import Surroundings
+from .sun import SunRow
 from .grid import GridRow
 from .accepted import Accepted
 from .section import Section
@@ -114,6 +115,7 @@ __all__ = [
     "Shell",
     "SlottedSink",
     "Streamlines",
+    "SunRow",
     "Surface",
     "Surroundings",
     "Triangulated",

@@ -21,6 +21,7 @@ from ..model import (
     Plate,
     ScreenPlane,
     Solid,
+    Sun,
     WallPatch,
 )
 from ..project.document import Document
@@ -47,6 +48,7 @@ _LISTS = {
     FanPlane: "fans",
     ScreenPlane: "screens",
     PeriodicDrive: "drives",
+    Sun: "suns",
 }
 #: models kept, and how many
 _KEPT: dict[tuple, Model | SetupError] = {}
@@ -116,11 +118,17 @@ def read_all(r: Reader, layout: str) -> Model:
             continue
         for thing in _several(kind.read(r, row)):
             lists[_LISTS[type(thing)]].append(thing)
-    drives = lists.pop("drives")
+    drives, suns = lists.pop("drives"), lists.pop("suns")
     rows = {row.name: row.kind for row in r.rows}
     lists["passages"].sort(key=lambda x: rows[x.name] != "bore")  # before passages of other shapes
     model = Model(
-        layout=layout, surroundings=where, grid=wish, run=run, drive=drives[0] if drives else None, names=r.names
+        layout=layout,
+        surroundings=where,
+        grid=wish,
+        run=run,
+        drive=drives[0] if drives else None,
+        names=r.names,
+        sun=suns[0] if suns else None,
     )
     every: dict[str, Any] = {name: tuple(things) for name, things in lists.items()}
     return piece.applied(r, replace(model, **every))

@@ -42,6 +42,27 @@ def of_material(r: Reader, material: library.Material) -> Finish:
     return BARE if material.k > METAL else BLACKENED
 
 
+def outside(r: Reader, row: Row) -> Finish:
+    """The finish of the outer side of a row: what it says, or as its material comes; whether or not surfaces radiate to
+    each other."""
+    if row.text("finish"):
+        return _read(r, row, row.text("finish"))
+    known = library.materials()
+    name = "" if _mere(r, row) else row.text("material")
+    if name in {x.name for x in r.of("material")}:
+        made = next(x for x in r.of("material") if x.name == name)
+        return _read(r, made, made.text("finish")) if made.text("finish") else BLACKENED
+    return of_material(r, known[name]) if name in known else BLACKENED
+
+
+def _mere(r: Reader, row: Row) -> bool:
+    """Whether an enclosure's walls are a mere boundary, made of nothing."""
+    try:
+        return bool(row.text("wall")) and units.to_si(row.text("wall"), "length", r.names) == 0.0
+    except ValueProblem:
+        return False  # told where it is read
+
+
 def own(r: Reader, row: Row) -> Finish | None:
     """The finish that a row's cell names; None where it is empty, or nothing radiates."""
     found = finish(r, row)

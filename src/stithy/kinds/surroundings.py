@@ -44,6 +44,10 @@ class Surroundings(Row):
             finishes.RADIATION,
         ),
     ] = finishes.RISING
+    radiant: Annotated[
+        Text,
+        Cell("radiant outside", LOAD, "what openings and radiating sides face, such as a cold sky; empty: ambient"),
+    ] = ""
 
 
 def read(r: Reader, row: Surroundings) -> model.Surroundings:
@@ -58,7 +62,8 @@ def read(r: Reader, row: Surroundings) -> model.Surroundings:
         gravity,
         r.choice(row, "flow", MIXING, "laminar"),
         varying,
-        finishes.radiates(r, row, gravity),
+        radiates := finishes.radiates(r, row, gravity),
+        r.value(row, "radiant", "temperature", ambient, above=1.0) if row.text("radiant") and radiates else None,
     )
 
 

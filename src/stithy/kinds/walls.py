@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 from pint import DimensionalityError
 
@@ -10,6 +12,7 @@ from ..model import WallCondition, by_place
 from ..model.by_place import ByPlace
 from ..project import units
 from ..project.reader import Reader
+from . import finishes
 
 _KINDS = {"heat transfer coefficient": "coefficient", "temperature": "temperature", "heat flux": "flux"}
 
@@ -18,6 +21,9 @@ def condition(r: Reader, row, key: str, text: str, box=None) -> WallCondition:
     """A wall's condition; the cell ``key`` is noted where it cannot be read. ``box``: low and high corner (m) of the
     surface, where its value may differ from place to place."""
     text = text.strip()
+    if ", radiating" in text:
+        film, _, rest = text.partition(", radiating")
+        return _radiating(r, row, key, film, rest, box)
     if by_place.asks(text):
         return _by_place(r, row, key, text, box)
     if text in ("adiabatic", "symmetry", "periodic"):
@@ -35,13 +41,33 @@ def condition(r: Reader, row, key: str, text: str, box=None) -> WallCondition:
             row,
             key,
             getattr(error, "what", str(error)),
-            "Write adiabatic, symmetry, periodic, 8 W/m2/K, 8 W/m2/K to 40 degC, 60 degC, 500 W/m2 or sliding 1, 0, 0 "
-            "m/s; by place = 500 W/m2 * x / 100 mm.",
+            "Write adiabatic, symmetry, periodic, 8 W/m2/K, 8 W/m2/K to 40 degC, 5 W/m2/K, radiating, 60 degC, "
+            "500 W/m2 or sliding 1, 0, 0 m/s; by place = 500 W/m2 * x / 100 mm.",
         )
         return WallCondition("adiabatic")
     if dimension == "heat transfer coefficient" and value < 0:
         r.note(row, key, "is negative.", "Give a positive heat transfer coefficient.")
     return WallCondition(_KINDS[dimension], value, ambient)
+
+
+def _radiating(r: Reader, row, key: str, film: str, rest: str, box) -> WallCondition:
+    """A coefficient beside which the outside radiates: "5 W/m2/K, radiating", with an emissivity (else the row's
+    finish) and what it faces: "radiating 0.8 to -10 degC"."""
+    found = condition(r, row, key, film, box)
+    if found.kind != "coefficient":
+        r.note(row, key, "radiates, but has no coefficient.", "Write it like 5 W/m2/K, radiating 0.9 to 10 degC.")
+        return found
+    share, _, to = rest.partition("to ")
+    try:
+        sky = units.to_si(to, "temperature", r.names) if to.strip() else r.surroundings.radiant
+        emissivity = units.to_si(share, "ratio", r.names) if share.strip() else finishes.outside(r, row).emissivity
+    except (ValueProblem, StithyError) as error:
+        r.note(row, key, getattr(error, "what", str(error)), "Write it like 5 W/m2/K, radiating 0.9 to 10 degC.")
+        return found
+    if not 0.0 <= emissivity <= 1.0 or (sky is not None and sky < 0.0):
+        r.note(row, key, "radiates by no emissivity from 0 to 1.", "Write it like 5 W/m2/K, radiating 0.9 to 10 degC.")
+        return found
+    return replace(found, emissivity=emissivity, sky=sky)
 
 
 def _by_place(r: Reader, row, key: str, text: str, box) -> WallCondition:

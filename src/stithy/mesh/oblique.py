@@ -15,9 +15,9 @@ NEAR = 1e-3
 
 
 def oblique(model: Model, built: Built) -> list[tuple[np.ndarray, np.ndarray] | None]:
-    """Per axis, for the high face of every cell: the unit normal (nx, ny, nz, 3; its sign is not known) of the wall that
-    crosses there, NaN where none does, and true area over the area that the grid's faces have as it tilts. None: no wall
-    crosses along the axis.
+    """Per axis, for the high face of every cell: the unit normal (nx, ny, nz, 3; its sign is not known) of the wall
+    that crosses there, NaN where none does, and true area over the area that the grid's faces have as it tilts. None:
+    no wall crosses along the axis.
     """
     cross = built.crossing
     if cross is None:

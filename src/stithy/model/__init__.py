@@ -20,6 +20,7 @@ from .parts import (
     WallPatch,
 )
 from .plan import GridSettings, RunSettings, Surroundings, TimePlan
+from .sun import Sun
 
 __all__ = [
     "BLACKENED",
@@ -39,6 +40,7 @@ __all__ = [
     "RunSettings",
     "ScreenPlane",
     "Solid",
+    "Sun",
     "Surroundings",
     "TimePlan",
     "WallCondition",

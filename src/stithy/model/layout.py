@@ -9,6 +9,7 @@ from dataclasses import MISSING, dataclass, field, fields, is_dataclass
 from .flow import FanPlane, Opening, PeriodicDrive, ScreenPlane
 from .parts import Contact, Enclosure, FaceGroup, FluidRegion, LeftOut, Passage, Plate, Solid, WallPatch
 from .plan import GridSettings, Piece, RunSettings, Surroundings
+from .sun import Sun
 
 #: raised whenever the solver gives other numbers for the same model, so that older results are told to be out of date
 PHYSICS = 1
@@ -47,6 +48,7 @@ class Model:
     run: RunSettings = RunSettings()
     names: dict = field(default_factory=dict, compare=False)
     piece: Piece | None = None
+    sun: Sun | None = None
 
     @property
     def ambient(self) -> float:

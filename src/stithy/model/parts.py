@@ -93,8 +93,9 @@ class Plate:
 class WallCondition:
     """What the outside of one side does: "adiabatic", "symmetry", "periodic", "coefficient", "temperature" or "flux".
 
-    ``value`` W/m2/K, K or W/m2 into the model; ``ambient`` (K) is what a coefficient exchanges heat with (None: the
-    surroundings); ``slides`` m/s for a moving wall; ``where``: the value differs from place to place.
+    ``emissivity`` (0: none) of an outer side that radiates to ``sky`` (K; None: what the surroundings show), beside its
+    coefficient. ``value`` W/m2/K, K or W/m2 into the model; ``ambient`` (K) is what a coefficient exchanges heat with
+    (None: the surroundings); ``slides`` m/s for a moving wall; ``where``: the value differs from place to place.
     """
 
     kind: str
@@ -102,6 +103,8 @@ class WallCondition:
     ambient: float | None = None
     slides: tuple[float, float, float] | None = None
     where: ByPlace | None = None
+    emissivity: float = 0.0
+    sky: float | None = None
 
     def at(self, points: np.ndarray) -> np.ndarray:
         """Values (as ``value``) at points (n, 3) m."""

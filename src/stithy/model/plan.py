@@ -8,7 +8,8 @@ from dataclasses import dataclass
 @dataclass(frozen=True)
 class Surroundings:
     """Ambient temperature (K), absolute pressure (Pa), gravity (m/s2), model of mixing, whether properties follow
-    temperature, whether surfaces radiate to each other."""
+    temperature, whether surfaces radiate to each other; ``radiant`` (K): what openings and radiating sides face, None:
+    ambient."""
 
     ambient: float = 298.15
     pressure: float = 101325.0
@@ -16,6 +17,7 @@ class Surroundings:
     mixing: str = "wall-law"
     varying: bool = False
     radiation: bool = False
+    radiant: float | None = None
 
 
 @dataclass(frozen=True)

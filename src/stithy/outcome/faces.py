@@ -114,7 +114,7 @@ class FaceTemperatures:
 
     def _links(self) -> None:
         """Sides that exchange heat with a given temperature outside, and those with a given flux."""
-        heat, links = self.run.heat, self.case.links
+        heat, links = self.run.heat, self.run.heat.links
         if links.side is not None and len(links.cells) and links.half is not None:
             theta = heat.theta[heat.link_cells]
             g = heat.link_conductance()

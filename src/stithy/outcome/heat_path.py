@@ -5,10 +5,13 @@ from __future__ import annotations
 
 import numpy as np
 
+from ..equations.outer import sunshine
 from ..mesh.occupancy import FLUID, VOID, fluid_spaces
 from ..setup.prepare import Prepared
-from .radiated import PLATES, Radiated
+from .radiated import PLATES, SUN, Radiated
 
+#: what sunlit sides give their heat to
+OUTSIDE = "surroundings"
 #: part of the largest flow below which one is left out
 LEAST = 1e-7
 
@@ -201,6 +204,7 @@ def _outside(p: Prepared, run, label, names, out: dict) -> None:
         if load:
             _add(out, "heat load", name, load)
     patches, links = heat.outflow()
+    whole, sun = links, sunshine(heat)
     if heat.radiation is not None:
         links = _from_gas(p, run, label, names, out, links)
     for (region, name), q in _carried(p, run, label, patches).items():
@@ -210,6 +214,10 @@ def _outside(p: Prepared, run, label, names, out: dict) -> None:
         for m in np.unique(label[heat.link_cells[here]]) if len(here) else []:
             on = here[label[heat.link_cells[here]] == m]
             _add(out, names[int(m)], surface.name, float(links[on].sum()))
+        if len(here) and sun[here].any():  # it goes on to the surroundings, or inwards
+            shone = float(sun[here].sum())
+            _add(out, SUN, surface.name, shone)
+            _add(out, surface.name, OUTSIDE, shone + float(whole[here].sum()))
     for m, name in enumerate(p.parts):
         held = np.isfinite(heat.held_at) & (label == m)
         if held.any():

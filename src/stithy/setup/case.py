@@ -10,6 +10,7 @@ import numpy as np
 from ..mesh.crossings import Crossings
 from ..mesh.lines import Grid
 from ..mesh.occupancy import FLUID, SOLID, fluid_spaces
+from ..model import Sun
 
 if TYPE_CHECKING:
     from .radiating import RadiatingFaces
@@ -67,7 +68,7 @@ class OpeningFaces:
     is several of these that have the same number ``end``; then ``whole`` (m2) is its true area,
     ``inward`` its direction into the model, ``fast`` (m/s) the
     speed of what enters where it is given, and ``held`` the velocities beyond the faces: cells (n, 3), velocity (n,
-    3) m/s. ``sky`` (K): what radiation meets beyond it, None: its ``temperature``.
+    3) m/s.
     """
 
     axis: int
@@ -89,7 +90,6 @@ class OpeningFaces:
     inward: tuple[float, float, float] | None = None
     fast: float = 0.0
     held: tuple[np.ndarray, np.ndarray] | None = None
-    sky: float | None = None
 
 
 @dataclass(frozen=True)
@@ -125,7 +125,9 @@ class HeatLinks:
     ``cells`` (m, 3); ``owner`` (m,) tells which wall (any number the caller likes) for the balance sheet;
     ``half`` (K/W) is the part of the resistance that lies in the cell, which mixing makes smaller in fluids and
     temperature changes in some solids (None: the whole resistance of fluid cells does). ``side`` is 2 axis + 1 for the
-    high face of a cell, 2 axis for the low one (None: not known).
+    high face of a cell, 2 axis for the low one (None: not known). Of outer sides that radiate or stand in the sun
+    (None: there are none): ``film`` (W/K) of the coefficient alone, ``emits`` (m2) emissivity times area, ``sky`` (K)
+    what it faces, ``takes`` (m2) absorptivity times area.
     """
 
     cells: np.ndarray
@@ -134,6 +136,10 @@ class HeatLinks:
     owner: np.ndarray
     half: np.ndarray | None = None
     side: np.ndarray | None = None
+    film: np.ndarray | None = None
+    emits: np.ndarray | None = None
+    sky: np.ndarray | None = None
+    takes: np.ndarray | None = None
 
     @staticmethod
     def none() -> HeatLinks:
@@ -180,7 +186,8 @@ class Case:
     start : temperature (K) at the start of a run; None: the reference.
     given : domain side -> (cells (m, 3), flux W/m2) of its faces with a given heat flux, which ``heat`` holds already.
     rough : sand-grain roughness (m) of the walls beside cells, as of :func:`setup.rough.roughness`; None: all smooth.
-    radiating : faces that radiate to each other; None: none do.
+    radiating : faces that radiate to each other; None: none do. radiant : K, what openings of ambient temperature show
+    instead of it. sun : None: it does not shine.
     tables : (mask of solid cells, rows of temperature K and conductivity over that in ``conductivity``).
     """
 
@@ -213,6 +220,8 @@ class Case:
     given: dict[str, list[tuple[np.ndarray, float]]] = field(default_factory=dict)
     rough: np.ndarray | None = None
     radiating: RadiatingFaces | None = None
+    sun: Sun | None = None
+    radiant: float | None = None
     space: np.ndarray = field(init=False)
     spaces: int = field(init=False)
 

@@ -76,6 +76,8 @@ def assemble(model: Model) -> tuple[Prepared, list[Problem]]:
         start=filling.start if (filling.start != model.ambient).any() else None,
         tables=filling.tables,
         rough=roughness(model, built),
+        sun=model.sun,
+        radiant=model.surroundings.radiant,
     )
     case.openings = openings(model, case, built, found)
     case.fans = [fan_faces(case, fan, found) for fan in model.fans]
@@ -83,7 +85,7 @@ def assemble(model: Model) -> tuple[Prepared, list[Problem]]:
     case.drive = drive(model, case, found)
     case.walled = walled(model, case, found)
     surfaces = outer_surfaces(model, built, case.openings)
-    case.links = conditions(case, surfaces, model.ambient)
+    case.links = conditions(case, surfaces, model)
     case.drive = shrinking(model, case)
     case.radiating = radiating(model, case, built, surfaces)
     check_ways_out(model, case, found)

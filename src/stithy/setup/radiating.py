@@ -12,9 +12,10 @@ from ..mesh.groups import group_faces
 from ..mesh.oblique import oblique
 from ..mesh.occupancy import FLUID, SOLID
 from ..mesh.surfaces import Surface, numbers
-from ..model import BLACKENED, Finish, Model
+from ..model import BLACKENED, Model
 from .case import Case
 from .materials import solids_of
+from .walls import of_sides
 
 #: what lies behind a face: a cell of a solid, an exchange of heat with the outside, or nothing that takes heat
 SOLID_BEHIND, LINK_BEHIND, LOOSE = 0, 1, 2
@@ -35,8 +36,8 @@ class RadiatingFaces:
     ``area`` (m2, true); ``centre`` (n, 3) m on the true surface, ``normal`` (n, 3) into the gas, ``straight``: it is a
     face of the grid; ``skip`` m; ``owner``: number of the part, or -10 less the number of the surface of the outside;
     ``emissivity``, ``absorptivity`` (of sunlight); ``behind`` and ``link`` (number of the link, -1) and ``given`` (W,
-    heat that is given at the face). ``beyond`` (K): what each opening shows; ``sheets``: how many faces belong to sheets
-    thinner than a cell, which throw all back.
+    heat that is given at the face). ``beyond`` (K): what each opening shows; ``sheets``: how many faces belong to
+    sheets thinner than a cell, which throw all back.
     """
 
     cell: np.ndarray
@@ -82,7 +83,8 @@ def radiating(model: Model, case: Case, built: Built, surfaces: tuple[Surface, .
     sheets = joined.pop("sheet")
     joined["emissivity"], joined["absorptivity"] = _finishes(model, built, surfaces, joined, sheets)
     joined["behind"], joined["link"], joined["given"] = _behind(case, joined, sheets)
-    beyond = np.array([p.temperature if p.sky is None else p.sky for p in case.openings])
+    shows = case.reference if case.radiant is None else case.radiant
+    beyond = np.array([shows if p.temperature == case.reference else p.temperature for p in case.openings])
     return RadiatingFaces(**joined, beyond=beyond, sheets=int(sheets.sum()))
 
 
@@ -168,9 +170,7 @@ def _finishes(model: Model, built: Built, surfaces, f: dict, sheets) -> tuple[np
     """Emissivity and absorptivity of every face: of the part, the side or the patch, and of groups of faces."""
     solids = solids_of(model)
     of_part = [solids[n].finish for n in built.parts]
-    homes = {s.name: s.finish for s in model.enclosures}
-    patches = {p.name: p.finish for p in model.patches}
-    of_side = [(patches.get(s.name) if s.patch else None) or homes.get(s.enclosure) or Finish() for s in surfaces]
+    of_side = of_sides(model, surfaces)
     table = np.array([(x.emissivity, x.absorptivity) for x in (*of_part, *of_side, BLACKENED)])
     last = len(table) - 1
     number = np.where(f["owner"] >= 0, f["owner"], np.where(f["owner"] <= -10, len(of_part) - 10 - f["owner"], last))

@@ -6,23 +6,32 @@ import numpy as np
 
 from ..errors import Problem
 from ..mesh.surfaces import Surface, covered
-from ..model import Model
+from ..model import BLACKENED, Finish, Model
 from ..project.kind import LOAD
 from .case import Case, HeatLinks
 
 
-def conditions(case: Case, surfaces: tuple[Surface, ...], ambient: float) -> HeatLinks:
+def conditions(case: Case, surfaces: tuple[Surface, ...], model: Model) -> HeatLinks:
     """Heat exchange of the surfaces with given temperatures; given fluxes go straight into ``case.heat`` and
     ``case.given``."""
     pieces: list[tuple] = []
+    finishes = of_sides(model, surfaces)
     for number, surface in enumerate(surfaces):
-        _condition(case, number, surface, ambient, pieces)
+        _condition(case, number, surface, model, finishes[number].absorptivity, pieces)
     if not pieces:
         return HeatLinks.none()
-    return HeatLinks(*(np.concatenate([p[i] for p in pieces]) for i in range(6)))
+    emits = any(p[7].any() for p in pieces) or model.sun is not None
+    return HeatLinks(*(np.concatenate([p[i] for p in pieces]) for i in range(10 if emits else 6)))
 
 
-def _condition(case: Case, number: int, surface: Surface, ambient: float, pieces) -> None:
+def of_sides(model: Model, surfaces: tuple[Surface, ...]) -> list[Finish]:
+    """The finish of every surface of the outside: that of its patch, or of its enclosure."""
+    homes = {s.name: s.finish for s in model.enclosures}
+    patches = {p.name: p.finish for p in model.patches}
+    return [(patches.get(s.name) if s.patch else None) or homes.get(s.enclosure) or BLACKENED for s in surfaces]
+
+
+def _condition(case: Case, number: int, surface: Surface, model: Model, absorptivity: float, pieces) -> None:
     """The condition of one surface."""
     wall, cells, axis = surface.condition, surface.cells, surface.axis
     if wall.kind in ("adiabatic", "symmetry", "periodic") or not len(cells):
@@ -36,9 +45,15 @@ def _condition(case: Case, number: int, surface: Surface, ambient: float, pieces
     half = reach / case.conductivity[axis][index]
     fixed = wall.kind == "temperature"
     g = area / (half + surface.layer + (0.0 if fixed else 1.0 / np.maximum(values, 1e-12)))
+    ambient = model.ambient
     outside = values if fixed else np.full(len(g), ambient if wall.ambient is None else wall.ambient)
     face = np.full(len(g), 2 * axis + surface.up)
-    pieces.append((cells, g, outside, np.full(len(g), number), half / area, face))
+    radiant = ambient if model.surroundings.radiant is None else model.surroundings.radiant
+    film = np.full(len(g), np.inf) if fixed else np.maximum(values, 1e-12) * area
+    emits = (0.0 if fixed else wall.emissivity) * area
+    sky = np.full(len(g), radiant if wall.sky is None else wall.sky)
+    takes = (absorptivity if surface.enclosure and not fixed else 0.0) * area
+    pieces.append((cells, g, outside, np.full(len(g), number), half / area, face, film, emits, sky, takes))
 
 
 def walled(model: Model, case: Case, found: list[Problem]) -> dict[str, np.ndarray]:

@@ -90,8 +90,8 @@ class Radiates(_Loose):
 
 
 class Radiation(_Loose):
-    """Radiation between surfaces: ``closure`` the part by which what is sent and what arrives differ, ``error`` W of all
-    by the scatter of rays."""
+    """Radiation between surfaces: ``closure`` the part by which what is sent and what arrives differ, ``error`` W of
+    all by the scatter of rays."""
 
     surfaces: dict[str, Radiates]
     patches: StrictInt
@@ -100,8 +100,8 @@ class Radiation(_Loose):
 
 
 class HeatFlow(_Loose):
-    """A flow of heat (W) from one part, fluid space or source to another, an opening or a surface of the outside; ``by``
-    "radiation", or empty."""
+    """A flow of heat (W) from one part, fluid space or source to another, an opening or a surface of the outside;
+    ``by`` "radiation", or empty."""
 
     from_: StrictStr = Field(alias="from")
     to: StrictStr

@@ -194,10 +194,10 @@ class Steady(Settling):
 
     def _close_energy(self) -> None:
         """Temperatures that belong to the present flow."""
-        changes = (
-            self.flow.tables or self.heat.tables or self.heat.pitch or self.heat.radiation
-        )  # the equations follow the temperatures
+        changes = self.flow.tables or self.heat.tables or self.heat.pitch  # the equations follow the temperatures
         layered = self.heat.layer is not None and len(self.heat.layer.cell) > 0
+        radiates = self.heat.radiation is not None or self.heat.link_beyond is not None
+        changes = changes or (radiates and not layered)
         laps = 1 if changes else (3 if layered else 20)
         for _ in range(60 if layered else 20):
             if self.heat.solve(laps, 1e-5 if changes else 0.1, 60, 1e-4) and self.heat.layer_moved < RESTS:

@@ -106,6 +106,7 @@ class Transient(Steady):
         dt = self._length()
         now = self._begin(dt)
         self._load(dt)
+        self.heat.time = self.time + dt
         held = self.clock.hold > 0
         if self.case.has_flow and held:
             if self.time - self.flow_at >= self.clock.hold - 1e-9:

@@ -1,0 +1,59 @@
+"""Outer sides that radiate to what they face and stand in the sun, beside their film coefficient."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+import numpy as np
+
+from ..setup.case import HeatLinks
+
+SIGMA = 5.670374419e-8  # W/m2/K4
+
+
+def renew(heat) -> None:
+    """Conductances and outside temperatures of the links of a :class:`Heat` at its present temperatures.
+
+    Film and radiation stand side by side on the outer face: sigma eps (T^2 + Tsky^2)(T + Tsky) is a coefficient to the
+    sky, exact at the face's temperature T, which follows from what passes it.
+    """
+    given: HeatLinks = heat.case.links
+    if given.emits is None or given.film is None or given.sky is None:
+        return
+    sun = sunshine(heat)
+    if not given.emits.any() and not sun.any():
+        return
+    face = surface(heat)
+    film = np.where(np.isinf(given.film), 1e30, given.film)
+    radiates = given.emits * SIGMA * (face**2 + given.sky**2) * (face + given.sky)
+    inside = np.maximum(1.0 / given.conductance - 1.0 / film, 0.0)
+    beyond = film + radiates
+    outside = (film * given.temperature + radiates * given.sky + sun) / beyond
+    fixed = np.isinf(given.film)
+    heat.links = replace(
+        given,
+        conductance=np.where(fixed, given.conductance, 1.0 / (inside + 1.0 / beyond)),
+        temperature=np.where(fixed, given.temperature, outside),
+    )
+    heat.link_beyond = np.where(fixed, np.inf, beyond)
+
+
+def surface(heat) -> np.ndarray:
+    """Temperature (K) of the outer face of every link, from what passes it now."""
+    if heat.link_beyond is None:
+        return heat.theta[heat.link_cells] + heat.case.reference
+    _, out = heat.outflow()
+    return np.maximum(heat.links.temperature + out / heat.link_beyond, 1.0)
+
+
+def sunshine(heat) -> np.ndarray:
+    """What every link takes up of the sun now, W: of the direct light by the angle, of the sky's by how much it
+    sees."""
+    given, sun = heat.case.links, heat.case.sun
+    if sun is None or given.takes is None:
+        return np.zeros(len(given.cells))
+    way, direct, diffuse = sun.sends(heat.time)
+    normal = np.zeros((len(given.cells), 3))
+    rows = np.arange(len(given.cells))
+    normal[rows, given.side // 2] = np.where(given.side % 2 == 1, 1.0, -1.0)
+    return given.takes * (direct * np.maximum(normal @ way, 0.0) + diffuse * 0.5 * (1.0 + normal @ np.array(sun.up)))
