@@ -212,6 +212,7 @@ def test_loads_by_volume_surface_and_temperature():
     part = result.summary["parts"]["Chip"]
     assert part["max"] == pytest.approx(333.15)
     out = sum(e["heat_out"] for e in result.summary["ends"].values()) + sum(result.summary["walls"].values())
+    out += sum(result.summary["radiation"]["ends"].values())
     assert -job.run_.heat.held().sum() == pytest.approx(out, rel=1e-3)
 
 

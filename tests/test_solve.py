@@ -35,6 +35,7 @@ def closed(summary):
     assert summary["trust"]["mass_imbalance"] < 1e-6
     assert abs(summary["heat_imbalance"]) < 1e-3 * summary["heat_load"]
     out = sum(e["heat_out"] for e in summary["ends"].values()) + sum(summary["walls"].values())
+    out += sum((summary["radiation"] or {"ends": {}})["ends"].values())
     assert out == pytest.approx(summary["heat_load"], rel=1e-3)
 
 

@@ -26,7 +26,7 @@ ROWS = (
         limit="95 degC",
         material="wound choke",
     ),
-    d.Component(name="Radio module", at="184, 106, 13.6 mm", size="22, 16, 3 mm", power="1.3 W", limit="72 degC"),
+    d.Component(name="Radio module", at="184, 106, 13.6 mm", size="22, 16, 3 mm", power="1.3 W", limit="68 degC"),
     d.Component(name="Bridge rectifier", at="70, 26, 13.6 mm", size="16, 10, 5 mm", power="2 W", limit="110 degC"),
     d.PlateFinSink(
         name="Driver sink",

@@ -194,9 +194,9 @@ def relay_box() -> None:
         kinds.Opening(name="Above", side="z+", flow="4 m/s", **whole),
         kinds.Opening(name="Below", side="z-", flow="0 Pa", **whole),
         kinds.Block(name="Board", at="10, 14, 10 mm", size="100, 1.6, 140 mm", material="FR4 laminate"),
-        kinds.Component(name="Relay driver", at="24, 15.6, 96 mm", size="30, 8, 24 mm", power="2 W", limit="80 degC"),
-        kinds.Component(name="Power stage", at="60, 15.6, 40 mm", size="36, 12, 40 mm", power="2.5 W", limit="80 degC"),
-        kinds.Component(name="Radio", at="24, 15.6, 30 mm", size="24, 4, 24 mm", power="0.8 W", limit="80 degC"),
+        kinds.Component(name="Relay driver", at="24, 15.6, 96 mm", size="30, 8, 24 mm", power="2 W", limit="75 degC"),
+        kinds.Component(name="Power stage", at="60, 15.6, 40 mm", size="36, 12, 40 mm", power="2.5 W", limit="75 degC"),
+        kinds.Component(name="Radio", at="24, 15.6, 30 mm", size="24, 4, 24 mm", power="0.8 W", limit="75 degC"),
     )
     m.fill("Board", "air", "Air inside")
     m.add(

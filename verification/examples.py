@@ -299,7 +299,9 @@ def examples() -> dict[str, tuple[d.Document, str, list[str]]]:
                     outside="adiabatic",
                     sides="y-: symmetry; y+: symmetry; x-: 30 degC; x+: 20 degC",
                 ),
-                d.Surroundings(name="Air", ambient="25 degC", gravity="0, 0, -1.0 m/s2", flow="laminar"),
+                d.Surroundings(
+                    name="Air", ambient="25 degC", gravity="0, 0, -1.0 m/s2", flow="laminar", radiation="none"
+                ),
                 _grid(coarsest="2 mm", across_gaps="40", at_walls="0.5 mm", growth="1.15"),
                 d.RunRow(name="Run", residual="1e-5", iterations="800"),
             ),

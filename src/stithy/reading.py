@@ -24,6 +24,7 @@ WHAT = {
     "watches": "every watch of the project with its band",
     "value": 'QUANTITY: one number; --of "NAME; NAME" (parts, fluids, openings, sections), --measure MEAN',
     "path": "where heat goes: from every part and fluid to each neighbour, opening and side",
+    "radiation": "of every part and side: net heat radiated, heat given to gas, sunshine, what it sees",
     "streams": "fluids that something flows through: flow, temperatures in and out, heat taken, and what two exchange",
     "drive": "pressure gradient, mass flow and temperature rise per pitch of a driven periodic flow",
     "history": "every iteration or time step: residuals, the hottest temperature of every part, flow in and pressure "
@@ -42,6 +43,11 @@ _UNITS = {
     "volume": "m3",
     "heat": "W",
     "flux": "W/m2",
+    "net": "W",
+    "to_gas": "W",
+    "sun": "W",
+    "error": "W",
+    "sees": "degC",
     "volume_flow": "m3/s",
     "mass_flow": "kg/s",
     "pressure": "Pa",
@@ -146,6 +152,7 @@ def _rows(project, a):
         {"name": "heat load", "heat": s["heat_load"]},
         *({"name": n, "heat": e["heat_out"]} for n, e in s["ends"].items()),
         *({"name": n, "heat": w} for n, w in s["walls"].items()),
+        *({"name": f"{n}, radiated", "heat": q} for n, q in (s.get("radiation") or {}).get("ends", {}).items()),
         *([{"name": "stored", "heat": s["stored"]}] if s.get("stored") else []),
         {"name": "imbalance", "heat": s["heat_imbalance"]},
     ]

@@ -126,6 +126,14 @@ def _path(project, q, a) -> list[dict]:
     return [dict(x) for x in rows]
 
 
+def _radiation(project, q, a) -> list[dict]:
+    table = q.summary.get("radiation")
+    if not table:
+        raise StithyError("Nothing radiates in this result: radiation was left out, or all fluids are liquids.")
+    rows = [{"name": n, **x} for n, x in table["surfaces"].items()]
+    return rows + [{"name": n, "net": -q_} for n, q_ in table["ends"].items()]
+
+
 def _streams(project, q, a) -> list[dict]:
     found = streams(q.solution)
     rows = [
@@ -171,7 +179,7 @@ def influence(a) -> int:
     return 0
 
 
-MORE = {"watches": _watches, "value": _value, "path": _path, "streams": _streams}
+MORE = {"watches": _watches, "value": _value, "path": _path, "radiation": _radiation, "streams": _streams}
 
 
 def quantities(a) -> int:

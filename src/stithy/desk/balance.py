@@ -16,6 +16,11 @@ def balance_rows(summary: dict) -> tuple[list[list[str]], list[list[str]]]:
         heat.append(["given by walls", f"{other:.2f}", ""])
     heat += [[n, "", f"{e['heat_out']:.2f}"] for n, e in summary["ends"].items()]
     heat += [[n, "", f"{q:.2f}"] for n, q in summary["walls"].items()]
+    radiation = summary.get("radiation") or {}
+    heat += [[f"{n}, radiated", "", f"{q:.2f}"] for n, q in radiation.get("ends", {}).items()]
+    sun = sum(x["sun"] for x in radiation.get("surfaces", {}).values())
+    if sun:
+        heat.append(["sunshine inside", f"{sun:.2f}", ""])
     if summary.get("stored"):
         heat.append(["stored", "", f"{summary['stored']:.2f}"])
     heat.append(["left over", "", f"{summary['heat_imbalance']:.1e}"])

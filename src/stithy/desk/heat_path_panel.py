@@ -16,6 +16,8 @@ from .tables import fill, plain_table
 
 #: flows below this part of the largest are not drawn (they stand in the table)
 LEAST = 0.012
+#: bands of what goes by radiation
+RAYS = "#94779A"
 
 
 class HeatPathPanel(Page):
@@ -68,13 +70,14 @@ class HeatPathPanel(Page):
             [
                 x.source,
                 x.to,
+                x.by,
                 shown.text(x.heat, "power", 3),
                 f"{100 * x.share:.0f} %",
                 f"{x.resistance:.3g}" if x.resistance else "",
             ]
             for x in rows
         ]
-        fill(self.table, ("from", "to", "heat", "share", "K/W"), lines, words=2)
+        fill(self.table, ("from", "to", "by", "heat", "share", "K/W"), lines, words=3)
 
     def _only(self, name: str) -> None:
         """Only what one gives and takes; all of it again without a name."""
@@ -192,7 +195,7 @@ class FlowDrawing(QWidget):
             bend = max(0.5 * abs(end.x() - start.x()), 24)
             path.cubicTo(QPointF(start.x() + bend, start.y()), QPointF(end.x() - bend, end.y()), end)
             lit = not self.picked or self.picked in (x.source, x.to)
-            colour = QColor(look.EMBER if x.source in SOURCES else look.STRAW)
+            colour = QColor(look.EMBER if x.source in SOURCES else RAYS if x.by == "radiation" else look.STRAW)
             colour.setAlpha(150 if lit else 36)
             p.setPen(QPen(colour, h, Qt.PenStyle.SolidLine, Qt.PenCapStyle.FlatCap))
             p.setBrush(Qt.BrushStyle.NoBrush)

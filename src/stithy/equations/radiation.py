@@ -243,12 +243,18 @@ class Radiation:
         here = np.flatnonzero((self.faces.axis == a) & (self.faces.up == up))
         return here, self.cell[here], self.other[here]
 
+    def away(self) -> np.ndarray:
+        """Net heat (W) that leaves through every end by radiation."""
+        sent = self._mean(self.ea / self.faces.area * SIGMA * self.temperature**4)
+        leaving = sent + (1.0 - self.emissivity) * self.falls
+        return (self.exchange.ends * (leaving[:, None] - self.beyond[None, :])).sum(axis=0)
+
     def closure(self) -> float:
         """Part by which what is sent and what arrives differ: what leaves by the ends is told from both sides."""
         sent = self._mean(self.ea / self.faces.area * SIGMA * self.temperature**4)
-        leaving = sent + (1.0 - self.emissivity) * self.falls
-        away = float((self.exchange.ends * (leaving[:, None] - self.beyond[None, :])).sum())
-        moved = float(np.abs(self.net).sum())
+        away = float(self.away().sum())
+        # where all is at one temperature nothing moves: against a millionth of what is emitted then
+        moved = max(float(np.abs(self.net).sum()), 1e-6 * float((self.size * sent).sum()))
         return abs(float(self.net.sum()) - away) / max(moved, 1e-30)
 
     def error(self) -> np.ndarray:

@@ -20,7 +20,7 @@ BARE = Finish(0.15, 0.3)
 
 def finish(r: Reader, row: Row, material: library.Material | None = None) -> Finish:
     """The finish of a row's surface; the default where nothing radiates, so that nothing depends on it."""
-    if not r.surroundings.radiation:
+    if r.surroundings is None or not r.surroundings.radiation:  # None: only shapes are read
         if row.text("finish"):
             _read(r, row, row.text("finish"))  # so that a slip is told all the same
         return BLACKENED
@@ -66,7 +66,7 @@ def _mere(r: Reader, row: Row) -> bool:
 def own(r: Reader, row: Row) -> Finish | None:
     """The finish that a row's cell names; None where it is empty, or nothing radiates."""
     found = finish(r, row)
-    return found if row.text("finish") and r.surroundings.radiation else None
+    return found if row.text("finish") and r.surroundings is not None and r.surroundings.radiation else None
 
 
 def _read(r: Reader, row: Row, text: str) -> Finish:

@@ -37,6 +37,8 @@ class SunRow(Row):
 
 def read(r: Reader, row: SunRow) -> model.Sun | None:
     """The sun of the model; none where surfaces do not radiate."""
+    if r.surroundings is None:
+        return None
     gravity = np.array(r.surroundings.gravity)
     up = -gravity / np.linalg.norm(gravity) if gravity.any() else np.array([0.0, 0.0, 1.0])
     side = r.choice(row, "north", SIDES, "y+")

@@ -31,8 +31,8 @@ def heat_path(p: Prepared, run) -> list[dict]:
     out: dict[tuple[str, str], float] = {}
     for (a, b), q in flows.items():
         _add(out, names[a], names[b], q)
-    _outside(p, run, label, names, out)
     radiated = Radiated(p, run).flows() if run.heat.radiation is not None else []
+    _outside(p, run, label, names, out, radiated)
     most = max([abs(q) for q in out.values()], default=0.0)
     rows = [(a, b, q) if q > 0 else (b, a, -q) for (a, b), q in out.items() if abs(q) > LEAST * most]
     told: list[dict] = [{"from": a, "to": b, "heat": q} for a, b, q in rows]
@@ -195,8 +195,9 @@ def _from_gas(p: Prepared, run, label, names, out: dict, links) -> np.ndarray:
     return links
 
 
-def _outside(p: Prepared, run, label, names, out: dict) -> None:
-    """What is released, and what passes openings and the outside."""
+def _outside(p: Prepared, run, label, names, out: dict, radiated) -> None:
+    """What is released, what passes openings and the outside, and what holds parts at their temperature, which gives
+    what is ``radiated`` too."""
     case, heat, geo = p.case, run.heat, run.geo
     inner, released = label.reshape(geo.shape)[1:-1, 1:-1, 1:-1], geo.inner(heat.source)
     for m, name in enumerate(names):
@@ -222,4 +223,5 @@ def _outside(p: Prepared, run, label, names, out: dict) -> None:
         held = np.isfinite(heat.held_at) & (label == m)
         if held.any():
             given = sum(q if a == name else -q for (a, b), q in out.items() if name in (a, b))
+            given += sum(q if a == name else -q for a, b, q in radiated if name in (a, b))
             _add(out, "held", name, given)

@@ -84,8 +84,10 @@ class Radiated:
             for n in area
             if area[n] > 0.0
         }
+        away = r.away()
         return {
             "surfaces": every,
+            "ends": {n: float(away[k].sum()) for n, k in zip(self.p.ends, self.p.case.ends(), strict=True)},
             "patches": r.count,
             "faces": len(r.faces),
             "closure": r.closure(),

@@ -180,8 +180,16 @@ def all_tables(result: Solution, rows: Sequence[Any] = ()) -> dict[str, tuple[li
     if s.get("heat_path"):
         path = heat_path(result)
         out["Heat path"] = (
-            ["from", "to", "heat W", "share", "K/W"],
-            [[x.source, x.to, x.heat, x.share, x.resistance or ""] for x in path],
+            ["from", "to", "by", "heat W", "share", "K/W"],
+            [[x.source, x.to, x.by, x.heat, x.share, x.resistance or ""] for x in path],
+        )
+    if s.get("radiation"):
+        out["Radiation"] = (
+            ["surface", "radiated W", "to gas W", "sunshine W", "rays +- W", "area m2", "at degC", "sees degC"],
+            [
+                [n, *(x[k] for k in ("net", "to_gas", "sun", "error", "area")), degrees(x["temperature"]), degrees(x["sees"])]
+                for n, x in s["radiation"]["surfaces"].items()
+            ],
         )
     found = watched(result, rows)
     if found:

@@ -313,7 +313,7 @@ def _of_one(w: Watch, name: str, asked: _Asked) -> float:
 
 def _radiated(w: Watch, name: str, s: Solution, what: str) -> float:
     """Net heat (W) that a part or side radiates, or its share of what it gives to gas and surroundings."""
-    table = s.summary.get("radiation", {}).get("surfaces", {})
+    table = (s.summary.get("radiation") or {}).get("surfaces", {})
     if name not in table:
         raise StithyError(f"{w.name}: “{name}” does not radiate in this result.")
     row = table[name]

@@ -90,10 +90,11 @@ class Radiates(_Loose):
 
 
 class Radiation(_Loose):
-    """Radiation between surfaces: ``closure`` the part by which what is sent and what arrives differ, ``error`` W of
-    all by the scatter of rays."""
+    """Radiation between surfaces: ``ends`` W that leaves by openings, ``closure`` the part by which what is sent and
+    what arrives differ, ``error`` W of all by the scatter of rays."""
 
     surfaces: dict[str, Radiates]
+    ends: dict[str, FiniteFloat] = {}
     patches: StrictInt
     closure: FiniteFloat
     error: FiniteFloat
