@@ -78,7 +78,12 @@ def document() -> d.Document:
             d.Layout(name="Fan on wall, pins", add=(PINS,)),
             d.Layout(name="Fan inside, plates", add=INSIDE, leave_out=("East fan",), changes=FAN_LIMIT),
             d.Layout(name="No fan, tall vents", add=(TALL_EAST,), leave_out=("East fan", "Fan pressure"), changes=TALL),
-            d.Layout(name="No fan, pins", add=(TALL_EAST, PINS), leave_out=("East fan", "Fan pressure"), changes=TALL),
+            d.Layout(
+                name="No fan, no radiation",
+                add=(TALL_EAST,),
+                leave_out=("East fan", "Fan pressure"),
+                changes=TALL | {"Surroundings": {"radiation": "none"}},
+            ),
         ),
     )
 

@@ -209,6 +209,10 @@ def relay_box() -> None:
     m.layout("Still air")
     m.set("Above", "Still air", True, flow="ambient")
     m.set("Below", "Still air", True, flow="ambient")
+    m.layout("Still air, no radiation")
+    for name in ("Above", "Below"):
+        m.set(name, "Still air, no radiation", True, flow="ambient")
+    m.set("Surroundings", "Still air, no radiation", True, radiation="none")
     m.finish("Wind down the fins")
 
 

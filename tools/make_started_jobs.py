@@ -166,15 +166,19 @@ def mast_rod() -> Document:
 
 
 def lamp_sink() -> Document:
-    """An LED array on a sink in still air: plates or pins, how many."""
-    job = Job("sink-in-still-air", "Lamp sink", "12 plates", "5 plates")
+    """An LED array on a sink in still air: plates or pins, how many, bare or painted."""
+    job = Job("sink-in-still-air", "Lamp sink", "12 plates, painted", "5 plates, bare")
     job.set("Heater", name="LED array")
-    job.set("LED array", power="9 W", limit="85 degC")
-    job.set("Sink", job.first, fins="12")
-    job.set("Sink", job.other, fins="5", size="60, 14, 80 mm")
-    job.copy(job.first, "Pins")
-    job.do(edits.replace_row("Pins", "Sink", "pin-fin sink"))
-    job.set("Sink", "Pins", pins="7, 9", pin="3 mm")
+    job.set("LED array", power="10 W", limit="85 degC")
+    job.set("Sink", fins="12", finish="black paint")
+    for layout in ("5 plates, painted", "Pins, painted", "12 plates, bare"):  # each stands right after the first
+        job.copy(job.first, layout)
+    job.set("Sink", "12 plates, bare", finish="")
+    job.do(edits.replace_row("Pins, painted", "Sink", "pin-fin sink"))
+    job.set("Sink", "Pins, painted", pins="7, 9", pin="3 mm", finish="black paint")
+    for layout in ("5 plates, painted", job.other):
+        job.set("Sink", layout, fins="5", size="60, 14, 80 mm")
+    job.set("Sink", job.other, finish="")
     return job.document
 
 

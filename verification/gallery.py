@@ -49,6 +49,7 @@ MODELS = {
     "composite slab": ("energy", "half cells in series"),
     **dict.fromkeys(("slabs with", "1 shield", "3 shields"), ("energy, radiation", "star at each face, Newton")),
     **dict.fromkeys(("block in", "black squares", "trough"), ("energy, radiation", "cast rays, balanced")),
+    "sink in still": ("flow, conjugate energy, buoyancy, radiation", "cast rays, balanced"),
     "cylinders": ("energy, radiation", "true areas and normals"),
     "plate under": ("energy, radiation outside", "coefficient of the face's temperature"),
     "plate half": ("energy, sunshine", "cast rays"),

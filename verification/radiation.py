@@ -5,8 +5,9 @@ from __future__ import annotations
 import numpy as np
 from scipy.optimize import brentq
 
-from stithy import api
+from stithy import api, starts
 from stithy import kinds as d
+from stithy.project import edits, library
 
 from .gallery import Row
 
@@ -279,6 +280,56 @@ def facing() -> list[Row]:
     ]
 
 
+def apparent(tall: float, emissivity: float, strips: int = 60) -> float:
+    """Apparent emissivity of an isothermal trough open above, ``tall`` times as tall as wide: crossed strings."""
+    up, along = np.linspace(0.0, tall, strips + 1), np.linspace(0.0, 1.0, strips + 1)
+    lines = [np.stack([np.full_like(up, x), up], -1) for x in (0.0, 1.0)] + [np.stack([along, 0.0 * along], -1)]
+    a, b = (np.concatenate([x[end] for x in lines]) for end in (slice(None, -1), slice(1, None)))
+    side = np.repeat([0, 1, 2], strips)
+
+    def far(p, q):
+        return np.linalg.norm(p[:, None] - q[None], axis=-1)
+
+    seen = 0.5 * np.abs(far(a, b) + far(b, a) - far(a, a) - far(b, b)) * (side[:, None] != side[None])
+    area = np.linalg.norm(b - a, axis=-1)
+    leaving = np.linalg.solve(np.diag(area) - (1.0 - emissivity) * seen, emissivity * area)
+    return float((emissivity * area * (1.0 - seen @ leaving / area)).sum())
+
+
+def by_correlation(emissivity: float, power: float = 8.0, ambient: float = 298.15) -> float:
+    """Rise (K) of the sink of the start page in still air: channels by Bar-Cohen & Rohsenow (1984), what faces the room
+    by Churchill & Chu (1975), radiation of its channels as of troughs."""
+    gap, tall, high, fins = 8.25e-3, 26e-3, 80e-3, 7
+    channel = (fins - 1) * (2 * tall + gap) * high
+    open_, back = (2 * 30e-3 + fins * 1.5e-3) * high, (60e-3 + 2 * 4e-3) * high
+    seen = (fins - 1) * gap * high * apparent(tall / gap, emissivity) + emissivity * open_ + 0.09 * back
+
+    def left_over(t: float) -> float:
+        _, rho, mu, cp, k = library._air(0.5 * (t + ambient), 101325.0)
+        lift = 9.81 * (t - ambient) / (0.5 * (t + ambient)) * rho**2 * cp / (mu * k)
+        elenbaas, rayleigh = lift * gap**4 / high, lift * high**3
+        inside = k / gap * (576 / elenbaas**2 + 2.873 / elenbaas**0.5) ** -0.5
+        outside = k / high * (0.68 + 0.67 * rayleigh**0.25 / (1 + (0.492 * k / (mu * cp)) ** (9 / 16)) ** (4 / 9))
+        conv = (inside * channel + outside * (open_ + back)) * (t - ambient)
+        return conv + SIGMA * (t**4 - ambient**4) * seen - power
+
+    return brentq(left_over, ambient + 1.0, ambient + 200.0) - ambient
+
+
+def still_sink(emissivity: float) -> list[Row]:
+    """The sink in still air of the start page, bare or painted."""
+    document = starts.document("sink-in-still-air")
+    layout = document.layouts[0].name
+    for part, text in (("Sink", f"{emissivity}"), ("Heater", "0.09")):
+        document = edits.set_cell(layout, part, "finish", text).apply(document)
+    result = api.Project(document, None).solve(layout)
+    ours = result.summary["parts"]["Sink"]["mean"] - 298.15
+    grid, source = f"{result.grid.cells} cells, as it comes", "Bar-Cohen & Rohsenow 1984, crossed strings"
+    return [
+        Row(f"sink in still air, emissivity {emissivity:g}", "rise, K", grid, ours, by_correlation(emissivity), source)
+    ]
+
+
 def gallery() -> list[Row]:
     """All cases."""
     rows = [*slabs(), *shields(1, 0.1), *shields(3, 0.05), *block(1.0, 342.9965), *block(0.3, 353.799), *facing()]
@@ -286,4 +337,4 @@ def gallery() -> list[Row]:
         rows += cylinders(*pair)
     for tall, emissivity in TROUGHS:
         rows += trough(tall, emissivity)
-    return rows + outside() + sunlit()
+    return rows + outside() + sunlit() + still_sink(0.09) + still_sink(0.95)

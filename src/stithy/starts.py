@@ -82,7 +82,7 @@ def _enclosure() -> Document:
 
 def _still_sink() -> Document:
     rows = (
-        d.Enclosure(name="Room", size="160, 120, 220 mm", wall="0 mm", outside="adiabatic"),
+        d.Enclosure(name="Room", size="160, 120, 220 mm", wall="0 mm", outside="1000 W/m2/K"),
         d.Component(
             name="Heater", at="50, 35, 60 mm", size="60, 4, 80 mm", material="aluminium", power="8 W", limit="75 degC"
         ),
