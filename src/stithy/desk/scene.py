@@ -268,6 +268,12 @@ def end_meshes(model: Model, summary: dict | None) -> list[tuple[str, list[pv.Po
         )
     for screen in model.screens:
         out.append((screen.name, [_frame(screen.axis, screen.position, screen.rect, True)], None))
+    for foam in model.porous:
+        axis = int(np.argmax(foam.inertial if any(foam.inertial) else foam.viscous))
+        rect = tuple(s for a, s in enumerate(foam.box) if a != axis)
+        low, high = foam.box[axis]
+        layers = [low + (high - low) * t for t in (0.0, 0.5, 1.0)]
+        out.append((foam.name, [_frame(axis, x, rect, True) for x in layers], None))
     for part in model.patches:
         space = next(s for s in model.enclosures if s.name == part.enclosure)
         axis = "xyz".index(part.side[0])

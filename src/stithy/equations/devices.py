@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..mesh.occupancy import FLUID
-from .staggered import OPEN
+from .staggered import BLOCKED, FIXED, OPEN
 
 #: of a plate's direction along an axis, in what steps across it lose
 LEAST = 0.3
@@ -36,8 +36,34 @@ class Devices:
             faces = geo.flat(screen.cells)
             faces = faces[geo.face[screen.axis][faces] == OPEN]
             self.screens.append((screen, faces, geo.area[screen.axis][faces]))
+        self.porous = [self._porous(a, flow.case.porous) for a in range(3)]
+        within = [geo.flat(x.cells) for x in flow.case.porous if len(x.cells)]
+        #: fluid cells of porous blocks
+        self.within = np.unique(np.concatenate(within)) if within else np.zeros(0, np.int64)
         for side, velocity in flow.case.moving.items():
             self._moving_wall(side, velocity)
+
+    def _porous(self, a: int, blocks) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
+        """Faces across ``a`` of porous blocks, and by each face the volume (m3) in them times the inertial (1/m) and
+        the viscous (1/m2) coefficient."""
+        geo = self.flow.geo
+        inertial, viscous = np.zeros(geo.size), np.zeros(geo.size)
+        half = 0.5 * geo.volume.astype(float)
+        for x in blocks:
+            cells = geo.flat(x.cells)
+            for face in (cells, cells - geo.s[a]):  # half of every cell belongs to either face
+                np.add.at(inertial, face, half[cells] * x.inertial[a])
+                np.add.at(viscous, face, half[cells] * x.viscous[a])
+        faces = np.flatnonzero(((inertial > 0) | (viscous > 0)) & (geo.face[a] != BLOCKED) & (geo.face[a] != FIXED))
+        return faces, inertial[faces], viscous[faces]
+
+    def calm(self) -> None:
+        """Within porous blocks the flow has no eddies but those that the loss stands for."""
+        flow, c = self.flow, self.within
+        if len(c):
+            flow.mu_eff[c] = flow.mu_wall[c] = flow.mu[c]
+            own = np.ones(len(c)) if flow.k_molecular is None else flow.k_molecular[c]
+            flow.k_eff[c] = flow.k_wall[c] = own
 
     def _hold(self, cells, velocity) -> None:
         """Give the closed faces between cells without fluid a velocity, which what enters beside them carries in."""
@@ -120,6 +146,12 @@ class Devices:
                 drag = area * flow.rho_face[a][faces] * screen.loss * np.abs(u[faces])
                 ap[faces] += drag
                 b[faces] += 0.5 * drag * u[faces]
+        faces, inertial, viscous = self.porous[a]
+        if len(faces):
+            drag = flow.rho_face[a][faces] * inertial * np.abs(u[faces])
+            mu = np.maximum(flow.mu[faces], flow.mu[faces + flow.geo.s[a]])  # nothing is beyond an opening
+            ap[faces] += drag + viscous * mu
+            b[faces] += 0.5 * drag * u[faces]
         for axis, faces, g in self.moving:
             if axis == a:
                 b[faces] += g * flow.mu_wall[faces]

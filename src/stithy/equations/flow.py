@@ -77,6 +77,7 @@ class Flow:
         self.momentum_residual = np.inf
         self.settled_spaces = self._closed_spaces()
         self.properties.seal(self.settled_spaces)
+        self.warmth: np.ndarray | None = None  # K above the reference (flat), where temperatures push the flow
         self.mixing = model_for(self)
 
     rho = property(lambda self: self.properties.rho)
@@ -91,6 +92,11 @@ class Flow:
     carry = property(lambda self: self.work.carried)
     low = property(lambda self: self.work.low)
     high = property(lambda self: self.work.high)
+
+    def mix(self) -> None:
+        """Effective viscosity and conductivity of the present flow."""
+        self.mixing.update()
+        self.devices.calm()
 
     def update_properties(self, theta, share: float = 0.7) -> None:
         """Properties at the present temperatures, for fluids that have a table; density moves there by ``share``."""

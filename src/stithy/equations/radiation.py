@@ -258,14 +258,15 @@ class Radiation:
         return abs(float(self.net.sum()) - away) / max(moved, 1e-30)
 
     def error(self) -> np.ndarray:
-        """How far (W) the net heat of every face may be off by the scatter of the rays: half the difference of what
-        either half of them gives with the present temperatures."""
+        """How far (W, with its sign) the net heat of every face may be off by the scatter of the rays: half the
+        difference of what either half of them gives with the present temperatures. Sums over faces are those of their
+        sums."""
         sent = self._mean(self.ea / self.faces.area * SIGMA * self.temperature**4)
         both = []
         for matrix, ends in self.halves:
             e: Exchange = balanced(*pooled(matrix, ends, self.size), self.size)
             both.append(incoming(e, sent, 1.0 - self.emissivity, self.beyond))
-        return 0.5 * np.abs(both[0] - both[1])[self.patch] * self.ea
+        return 0.5 * (both[0] - both[1])[self.patch] * self.ea
 
 
 @njit(cache=True, nogil=True)

@@ -6,8 +6,8 @@ in cells at walls the production is that of the same law, nu_t (du/dy)^2 = u_tau
 nu of the law.
 Sources: F. Menter, M. Kuntz, R. Langtry, Turbulence, Heat and Mass Transfer 4 (2003); B. Launder & D. Spalding, Comput.
 Methods Appl. Mech. Eng. 3 (1974); two layers: H. Chen & V. Patel, AIAA J. 26 (1988), M. Wolfshtein, Int. J. Heat Mass
-Transfer 12 (1969); bound on the time scale: P. Durbin, Int. J. Heat Fluid Flow 17 (1996). Buoyancy does not enter the
-two equations.
+Transfer 12 (1969); bound on the time scale: P. Durbin, Int. J. Heat Fluid Flow 17 (1996). Buoyancy: see
+:mod:`lift`.
 """
 
 from __future__ import annotations
@@ -17,6 +17,7 @@ from abc import ABC, abstractmethod
 import numpy as np
 
 from . import mixing, scalars, walls
+from .lift import Lift
 from .roughness import Rough
 from .strain import Strain
 from .sublayer import Sublayer
@@ -59,6 +60,7 @@ class TwoEquation(ABC):
         self.speed = None
         self.residual = 1.0
         self.rough = Rough(flow, self.distance)
+        self.lift = Lift(flow, self.fluid)
         self._begin()
 
     def _begin(self) -> None:
@@ -230,6 +232,11 @@ class ShearStress(TwoEquation):
         extra = 2 * (1 - f1) * 0.856 * cross / w
         self.source.fill(0.0)
         self.sink.fill(0.0)
+        time = np.zeros(self.geo.size)
+        time[c] = 1.0 / (0.09 * w)
+        given, taken = self.lift.split(flow.warmth, self.k, self.nu_t, time, c)
+        if self.lift.acts:
+            grow = grow + (f1 * 5 / 9 + (1 - f1) * 0.44) * w / np.maximum(k, 1e-14) * self.lift.upright(c) * given
         self.source[c] = mass * (grow + np.maximum(extra, 0.0))
         self.sink[c] = mass * beta * w
         self.sublayer.look(self.second)
@@ -257,8 +264,8 @@ class ShearStress(TwoEquation):
         )
         self.source.fill(0.0)
         self.sink.fill(0.0)
-        self.source[c] = mass * p
-        self.sink[c] = mass * 0.09 * self.second[c]
+        self.source[c] = mass * (p + given)
+        self.sink[c] = mass * (0.09 * self.second[c] + taken)
         self.residual = max(
             r,
             self.transport(
@@ -316,7 +323,11 @@ class TwoLayer(TwoEquation):
         p = np.minimum(production[c], 10 * eps)
         self.source.fill(0.0)
         self.sink.fill(0.0)
-        self.source[c] = mass * self.C1 * p * eps / k
+        time = np.zeros(self.geo.size)
+        time[c] = k / np.maximum(eps, 1e-14)
+        given, taken = self.lift.split(flow.warmth, self.k, self.nu_t, time, c)
+        lifts = self.lift.upright(c) * given if self.lift.acts else 0.0
+        self.source[c] = mass * self.C1 * (p + lifts) * eps / k
         self.sink[c] = mass * self.C2 * eps / k
         self.held[c] = outer < 0.5
         self.value[c] = inner_eps
@@ -340,8 +351,8 @@ class TwoLayer(TwoEquation):
         )
         self.source.fill(0.0)
         self.sink.fill(0.0)
-        self.source[c] = mass * p
-        self.sink[c] = mass * self.second[c] / np.maximum(k, 1e-14)
+        self.source[c] = mass * (p + given)
+        self.sink[c] = mass * (self.second[c] / np.maximum(k, 1e-14) + taken)
         self.residual = max(
             r, self.transport(flux, self.k, rho * nu + mu_t, self.sink, self.source, self.free, self.value, ks, 1e-14)
         )

@@ -45,6 +45,7 @@ from .wall_fan import WallFan
 from .inside_fan import InsideFan
 from .pump import Pump
 from .screen import Screen
+from .porous_block import PorousBlockRow
 from .drive import DriveRow
 from .wall_patch import WallPatch
 from .fluid import FluidRow
@@ -105,6 +106,7 @@ __all__ = [
     "PieceRow",
     "PinFinSink",
     "PlateFinSink",
+    "PorousBlockRow",
     "Potting",
     "Pump",
     "Ribs",

@@ -19,6 +19,7 @@ from ..model import (
     Passage,
     PeriodicDrive,
     Plate,
+    PorousBlock,
     ScreenPlane,
     Solid,
     Sun,
@@ -47,6 +48,7 @@ _LISTS = {
     Opening: "openings",
     FanPlane: "fans",
     ScreenPlane: "screens",
+    PorousBlock: "porous",
     PeriodicDrive: "drives",
     Sun: "suns",
 }

@@ -141,6 +141,9 @@ def _lines(model: Model) -> Grid:
                 span = fan.rect[[x for x in range(3) if x != fan.axis].index(a)]
                 faces.update(span)
                 spacings.append(Spacing(*span, (span[1] - span[0]) / max(4, wish.gaps)))
+        for foam in model.porous:
+            faces.update(foam.box[a])
+            spacings.append(Spacing(*foam.box[a], (foam.box[a][1] - foam.box[a][0]) / max(4, wish.gaps)))
         more = plates.spacings(model.plates, a, wish.gaps)
         low, high = min(s.outer[a][0] for s in model.enclosures), max(s.outer[a][1] for s in model.enclosures)
         faces |= {x for x in more[0] if low <= x <= high}
@@ -255,7 +258,7 @@ def _device_boxes(model: Model) -> list:
         for a, span in zip((a for a in range(3) if a != axis), rect, strict=True):
             box[a] = span
         out.append(box)
-    return out
+    return [*out, *(list(x.box) for x in model.porous)]
 
 
 def decays(model: Model) -> bool:

@@ -3,7 +3,7 @@
 May import ``shapes``, ``project`` and ``errors``. Start at :class:`stithy.model.layout.Model`.
 """
 
-from .flow import FanPlane, Opening, PeriodicDrive, ScreenPlane
+from .flow import FanPlane, Opening, PeriodicDrive, PorousBlock, ScreenPlane
 from .layout import Model
 from .parts import (
     BLACKENED,
@@ -37,6 +37,7 @@ __all__ = [
     "Passage",
     "PeriodicDrive",
     "Plate",
+    "PorousBlock",
     "RunSettings",
     "ScreenPlane",
     "Solid",

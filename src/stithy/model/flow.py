@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..project.library import FanData
+from ..shapes.geometry import Box
 
 
 @dataclass(frozen=True)
@@ -68,6 +69,20 @@ class ScreenPlane:
     position: float
     rect: tuple[tuple[float, float], tuple[float, float]]
     loss: float
+
+
+@dataclass(frozen=True)
+class PorousBlock:
+    """A box of fluid among fins, wires or foam that are not resolved: pressure falls along each axis by ``inertial``
+    (1/m) times half the density times speed squared, and ``viscous`` (1/m2) times viscosity times speed, of the speed
+    before it; heat conducts by ``k`` (W/m/K; None: as the fluid's), ``power`` W is released."""
+
+    name: str
+    box: Box
+    inertial: tuple[float, float, float]
+    viscous: tuple[float, float, float]
+    k: tuple[float, float, float] | None = None
+    power: float = 0.0
 
 
 @dataclass(frozen=True)

@@ -6,7 +6,7 @@ import hashlib
 import json
 from dataclasses import MISSING, dataclass, field, fields, is_dataclass
 
-from .flow import FanPlane, Opening, PeriodicDrive, ScreenPlane
+from .flow import FanPlane, Opening, PeriodicDrive, PorousBlock, ScreenPlane
 from .parts import Contact, Enclosure, FaceGroup, FluidRegion, LeftOut, Passage, Plate, Solid, WallPatch
 from .plan import GridSettings, Piece, RunSettings, Surroundings
 from .sun import Sun
@@ -43,6 +43,7 @@ class Model:
     openings: tuple[Opening, ...] = ()
     fans: tuple[FanPlane, ...] = ()
     screens: tuple[ScreenPlane, ...] = ()
+    porous: tuple[PorousBlock, ...] = ()
     drive: PeriodicDrive | None = None
     grid: GridSettings = GridSettings()
     run: RunSettings = RunSettings()

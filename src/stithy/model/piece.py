@@ -10,7 +10,7 @@ import numpy as np
 
 from ..shapes import built, solids
 from ..shapes.geometry import Box, Form, Outline, Path, Round
-from .flow import FanPlane, Opening, ScreenPlane
+from .flow import FanPlane, Opening, PorousBlock, ScreenPlane
 from .layout import Model
 from .mass import mass
 from .parts import Enclosure, Solid, WallCondition, WallPatch
@@ -37,6 +37,7 @@ def cropped(model: Model, piece: Piece) -> Model:
         openings=_each(_opening, model.openings, piece),
         fans=_each(_fan, model.fans, piece),
         screens=_each(_plane, model.screens, piece),
+        porous=_each(_porous, model.porous, piece),
         regions=tuple(replace(g, point=_folded(g.point, piece)) for g in model.regions),
         left_out=tuple(replace(g, point=_folded(g.point, piece)) for g in model.left_out),
         piece=replace(piece, mass=mass(model)),
@@ -55,6 +56,15 @@ def _clip(box: Box | Sequence[Span], piece: Piece) -> Box | None:
         for span, cut in zip(box, piece.spans, strict=True)
     ]
     return None if any(b - a <= EPS for a, b in out) else tuple((float(a), float(b)) for a, b in out)
+
+
+def _porous(block: PorousBlock, piece: Piece) -> PorousBlock | None:
+    """A porous block's part in the piece, with its share of what is released."""
+    box = _clip(block.box, piece)
+    if box is None:
+        return None
+    share = float(np.prod([b - a for a, b in box]) / np.prod([b - a for a, b in block.box]))
+    return replace(block, box=box, power=share * block.power)
 
 
 def _folded(point: Sequence[float], piece: Piece) -> tuple[float, float, float]:

@@ -18,6 +18,7 @@ def boxes(model: Model, names: Sequence[str] | None = None) -> dict[str, np.ndar
         found[s.name] = np.array(s.bounds, float).T
     found |= {p.name: np.array(p.form.box, float).T for p in model.passages}
     found |= {s.name: np.array(s.outer, float).T for s in model.enclosures}
+    found |= {x.name: np.array(x.box, float).T for x in model.porous}
     ends = [(x.name, x.enclosure, x.side, x.rect) for x in model.openings]
     for name, of, side, rect in (*ends, *((x.name, x.enclosure, x.side, x.rect) for x in model.patches)):
         if side and of in spaces:

@@ -76,7 +76,7 @@ class Radiated:
                 "net": net[n],
                 "to_gas": gas[n],
                 "sun": sun[n],
-                "error": off[n],
+                "error": abs(off[n]),
                 "area": area[n],
                 "temperature": (emitted[n] / area[n]) ** 0.25,
                 "sees": (max(seen[n], 0.0) / area[n]) ** 0.25,

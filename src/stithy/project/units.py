@@ -44,6 +44,8 @@ DIMENSIONS = {
     "force": ("N", "N", "N", "0.2 N"),
     "mass": ("kg", "g", "g", "250 g"),
     "conductance": ("W/K", "W/K", "W/K", "2 W/K"),
+    "loss per length": ("1/m", "1/m", "1/m", "400 1/m"),
+    "resistance to flow": ("1/m**2", "1/m**2", "1/m**2", "1e8 1/m2"),
 }
 
 #: characters of one value; a unit holds names, products, quotients, brackets and powers of one digit
@@ -82,6 +84,8 @@ BOUNDS = {
     "force": (-1e12, 1e12),
     "mass": (-1e9, 1e9),
     "conductance": (-1e12, 1e12),
+    "loss per length": (-1e9, 1e9),
+    "resistance to flow": (-1e20, 1e20),
 }
 #: part of a bound by which a value may pass it, because it was shown rounded
 ROUNDING = 1e-9

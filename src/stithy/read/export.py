@@ -187,7 +187,12 @@ def all_tables(result: Solution, rows: Sequence[Any] = ()) -> dict[str, tuple[li
         out["Radiation"] = (
             ["surface", "radiated W", "to gas W", "sunshine W", "rays +- W", "area m2", "at degC", "sees degC"],
             [
-                [n, *(x[k] for k in ("net", "to_gas", "sun", "error", "area")), degrees(x["temperature"]), degrees(x["sees"])]
+                [
+                    n,
+                    *(x[k] for k in ("net", "to_gas", "sun", "error", "area")),
+                    degrees(x["temperature"]),
+                    degrees(x["sees"]),
+                ]
                 for n, x in s["radiation"]["surfaces"].items()
             ],
         )

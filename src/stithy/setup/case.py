@@ -119,6 +119,16 @@ class ScreenFaces:
 
 
 @dataclass(frozen=True)
+class PorousCells:
+    """Fluid ``cells`` (m, 3) among what is not resolved: along each axis pressure falls by ``inertial`` (1/m) rho u^2 /
+    2 plus ``viscous`` (1/m2) mu u; eddies of the flow outside do not live there."""
+
+    cells: np.ndarray
+    inertial: tuple[float, float, float]
+    viscous: tuple[float, float, float]
+
+
+@dataclass(frozen=True)
 class HeatLinks:
     """Heat exchange of cells with given temperatures outside: ``conductance`` (W/K), ``temperature`` (K).
 
@@ -201,6 +211,7 @@ class Case:
     openings: list[OpeningFaces] = field(default_factory=list)
     fans: list[FanFaces] = field(default_factory=list)
     screens: list[ScreenFaces] = field(default_factory=list)
+    porous: list[PorousCells] = field(default_factory=list)
     links: HeatLinks = field(default_factory=HeatLinks.none)
     gravity: tuple[float, float, float] = (0.0, 0.0, 0.0)
     reference: float = 293.15

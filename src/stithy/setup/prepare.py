@@ -17,6 +17,7 @@ from .drive import drive, shrinking
 from .materials import fill
 from .openings import openings
 from .planes import fan_faces, screen_faces
+from .porous import porous_cells
 from .radiating import radiating
 from .rough import roughness
 from .walls import conditions, walled
@@ -82,6 +83,7 @@ def assemble(model: Model) -> tuple[Prepared, list[Problem]]:
     case.openings = openings(model, case, built, found)
     case.fans = [fan_faces(case, fan, found) for fan in model.fans]
     case.screens = [screen_faces(case, x, found) for x in model.screens]
+    case.porous = [porous_cells(case, x, found) for x in model.porous]
     case.drive = drive(model, case, found)
     case.walled = walled(model, case, found)
     surfaces = outer_surfaces(model, built, case.openings)

@@ -82,7 +82,7 @@ def influence(
     if not loads:
         raise StithyError(f"In the layout “{layout}” no part releases heat, so there is no power to change.")
     if p.case.has_flow:
-        run.flow.mixing.update()
+        run.flow.mix()
     _rest(heat)
     base, source = heat.theta.copy(), heat.source.copy()
     places = _Places(p, run)

@@ -34,6 +34,7 @@ class Steady(Settling):
         self.geo = Staggered(case)
         self.flow = Flow(case, self.geo, self.settings.relaxation)
         self.heat = Heat(case, self.geo, self.flow)
+        self.flow.warmth = self.heat.theta if case.buoyant else None
         part = np.where(self.geo.padded_index() > 0, self.geo.pad(case.part, -1, np.int64), -1)
         self.watched = [np.flatnonzero(part == m) for m in watch_parts]
         self.iteration = 0
@@ -120,7 +121,7 @@ class Steady(Settling):
     def step(self) -> Progress:
         """One outer iteration, with energy inside the loop when buoyant, else now and then."""
         if self.case.has_flow:
-            self.flow.mixing.update()
+            self.flow.mix()
             self._choose_blend()
             self._choose_inertia()
             self.flow.iterate(self.heat.theta if self.case.buoyant else None, self.blend)

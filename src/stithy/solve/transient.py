@@ -135,7 +135,7 @@ class Transient(Steady):
         """Flow and temperatures of one step, iterated until neither changes."""
         first = None
         for m in range(self.MOST_INNER):
-            self.flow.mixing.update()
+            self.flow.mix()
             self.flow.iterate(self.heat.theta if self.case.buoyant else None, self.blend)
             first = first or self.flow.momentum_residual
             if m == 0 or self.case.buoyant or m == self.MOST_INNER - 1:
@@ -151,7 +151,7 @@ class Transient(Steady):
         flow.rate_t = flow.weight_t = 0.0
         most = self.settings.most if self.flow_at < 0 else 60
         for m in range(most):
-            flow.mixing.update()
+            flow.mix()
             flow.iterate(self.heat.theta if self.case.buoyant else None, self.blend)
             if m > 5 and flow.momentum_residual < self.settings.momentum:
                 break
