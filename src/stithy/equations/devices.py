@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..mesh.occupancy import FLUID
+from .moving import Belts
 from .staggered import BLOCKED, FIXED, OPEN
 
 #: of a plate's direction along an axis, in what steps across it lose
@@ -42,6 +43,8 @@ class Devices:
         self.within = np.unique(np.concatenate(within)) if within else np.zeros(0, np.int64)
         for side, velocity in flow.case.moving.items():
             self._moving_wall(side, velocity)
+        for a in range(3):
+            self.moving += Belts(geo).pulls(a)
 
     def _porous(self, a: int, blocks) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
         """Faces across ``a`` of porous blocks, and by each face the volume (m3) in them times the inertial (1/m) and
@@ -108,6 +111,7 @@ class Devices:
         case = self.flow.case
         speeds = [max(abs(p.speed), p.fast) if not p.whole else p.fast for p, _, _ in self.openings]
         speeds += [float(np.linalg.norm(v)) for v in case.moving.values()]
+        speeds += [float(np.linalg.norm(v)) for v in case.belts.values()]
         for curve, area in [(p.fan, p.whole or a.sum()) for p, _, a in self.openings if p.fan] + [
             (f.curve, a.sum()) for f, _, a in self.planes if len(a)
         ]:

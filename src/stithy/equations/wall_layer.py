@@ -24,6 +24,7 @@ from numba import njit
 from ..mesh.occupancy import FLUID
 from ..setup.case import Case
 from .energy import Conduction
+from .moving import Belts
 from .staggered import BLOCKED, OPEN, Staggered
 
 SLOPE = 0.332 * 0.664
@@ -319,6 +320,8 @@ class Beside:
             speed = (
                 np.where(edge & (inner[c + sign * st] == 0), slide[own], 0.0) if slide is not None else np.zeros(len(c))
             )
+            walls = Belts(geo)
+            speed = speed + 0.5 * (walls.beside(c, across, sign, own) + walls.beside(c + sn, across, sign, own))
             found.append((c, c - sign * st, np.full(len(c), sign), half[c], half[c] + half[c - sign * st], speed))
         self.cell, self.second, self.sign, self.gap, self.apart, self.slide = (
             np.concatenate(x) for x in zip(*found, strict=True)

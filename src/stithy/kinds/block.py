@@ -9,7 +9,7 @@ from ..project.kind import Row, register
 from ..project.reader import Reader
 from ..shapes.geometry import Outline
 from . import solids
-from .cells import CellsAcross, Corner, Fill, Order, Power, Profile, Roughness, Size, Starts, SurfaceFinish
+from .cells import CellsAcross, Corner, Fill, Moves, Order, Power, Profile, Roughness, Size, Starts, SurfaceFinish
 from .outlines import cells
 from .place import on_floor
 
@@ -27,6 +27,7 @@ class Block(Row):
     finish: SurfaceFinish = ""
     order: Order = ""
     roughness: Roughness = ""
+    moves: Moves = ""
     cells: CellsAcross = ""
 
 

@@ -99,6 +99,12 @@ Base = Annotated[Text, Cell("base", SHAPE, "thickness of the base plate")]
 Roughness = Annotated[
     Text, Cell("roughness", SHAPE, "of its surface as grains of sand, such as 0.05 mm; empty: smooth")
 ]
+Moves = Annotated[
+    Text,
+    Cell(
+        "surface moves", LOAD, "as a belt along its faces: 0.5, 0, 0 m/s; its shape stays where it is; empty: it stands"
+    ),
+]
 SurfaceFinish = Annotated[
     Text,
     Cell(

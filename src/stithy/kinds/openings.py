@@ -8,6 +8,9 @@ from ..project.library import FanData
 from ..project.reader import Reader
 from .cells import SIDES
 
+#: Pa: the air that fan curves are measured in
+SEA_LEVEL = 101325.0
+
 Rectangle = tuple[tuple[float, float], tuple[float, float]]
 
 
@@ -77,11 +80,17 @@ def direction(r: Reader, row) -> tuple[int, int]:
 
 
 def fan(r: Reader, row) -> FanData:
-    """The row's fan curve at its speed (flow goes with speed, pressure with its square)."""
+    """The row's fan curve at its speed (flow goes with speed, pressure with its square), and in the air of the place:
+    curves are those of sea level, and pressure goes with density. Pumps, and fluids of one density, know no altitude.
+    """
     text = row.curve.strip()
     full = library.fans().get(text) or _curve(r, row, text)
     part = r.value(row, "speed", "ratio", 1.0, above=0.0, most=2.0)
-    return FanData(tuple(q * part for q in full.flow), tuple(p * part**2 for p in full.rise), full.draw * part**3)
+    air = row.kind != "pump" and any(x.text("fluid") in ("", "air") for x in r.of("enclosure"))
+    thin = r.surroundings.pressure / SEA_LEVEL if air and r.surroundings is not None else 1.0
+    return FanData(
+        tuple(q * part for q in full.flow), tuple(p * part**2 * thin for p in full.rise), full.draw * part**3 * thin
+    )
 
 
 def _curve(r: Reader, row, text: str) -> FanData:

@@ -134,6 +134,11 @@ def roughness(r: Reader, row: Row) -> float:
     return r.value(row, "roughness", "length", 0.0, least=0.0) if row.text("roughness") else 0.0
 
 
+def moves(r: Reader, row: Row) -> tuple[float, float, float] | None:
+    """Velocity (m/s) of a row's surface; None where it stands."""
+    return r.vector(row, "moves", "velocity", 3, 0.0) if row.text("moves") else None
+
+
 def _made_of_something(r: Reader, row: Row) -> Row:
     """The row, or one of aluminium after a note where a heat load is released in nothing."""
     if row.text("material") or row.text("power") in ("", "0 W", "0"):
@@ -181,6 +186,7 @@ def boxed(r: Reader, row, boxes: tuple[Box, ...] = (), conductivity=None, **more
         rank=rank(r, row),
         roughness=roughness(r, row),
         finish=finishes.finish(r, row, m),
+        moves=moves(r, row),
         **more,
     )
 

@@ -5,6 +5,8 @@ from __future__ import annotations
 from typing import Annotated, Literal
 
 from .. import model
+from ..errors import StithyError, ValueProblem
+from ..project import units
 from ..project.kind import LOAD, RUN, Cell, Row, Text, register
 from ..project.reader import Reader
 from . import finishes
@@ -17,7 +19,15 @@ class Surroundings(Row):
 
     kind: Literal["surroundings"] = "surroundings"
     ambient: Annotated[Text, Cell("ambient", LOAD, "temperature outside", columns=("size", "limit"))] = "25 degC"
-    pressure: Annotated[Text, Cell("air pressure", LOAD, "absolute pressure outside")] = "101325 Pa"
+    pressure: Annotated[
+        Text,
+        Cell(
+            "air pressure",
+            LOAD,
+            "absolute pressure outside, or the altitude of the place, such as 1500 m: air is thinner there, and fans "
+            "give less pressure",
+        ),
+    ] = "101325 Pa"
     gravity: Annotated[Text, Cell("gravity", LOAD, "its x, y, z; 0, 0, 0 m/s2 leaves buoyancy out")] = (
         "0, 0, -9.81 m/s2"
     )
@@ -50,10 +60,26 @@ class Surroundings(Row):
     ] = ""
 
 
+#: Pa at sea level; of the standard atmosphere (ISO 2533) by altitude up to the tropopause
+SEA_LEVEL, FALL, POWER, HIGHEST = 101325.0, 2.25577e-5, 5.25588, 11000.0
+
+
+def _pressure(r: Reader, row: Surroundings) -> float:
+    """Absolute pressure (Pa), as such or by the altitude."""
+    try:
+        high = units.dimension_of(row.pressure, ("pressure", "length"), r.names) == "length"
+    except (ValueProblem, StithyError):
+        high = False  # told by what follows
+    if not high:
+        return r.value(row, "pressure", "pressure", SEA_LEVEL, above=1.0)
+    altitude = r.value(row, "pressure", "length", 0.0, least=-500.0, most=HIGHEST)
+    return float(SEA_LEVEL * (1.0 - FALL * altitude) ** POWER)
+
+
 def read(r: Reader, row: Surroundings) -> model.Surroundings:
     """The surroundings of the model."""
     ambient = r.value(row, "ambient", "temperature", 298.15, above=50.0)
-    pressure = r.value(row, "pressure", "pressure", 101325.0, above=1.0)
+    pressure = _pressure(r, row)
     varying = r.choice(row, "properties", PROPERTIES, "constant") == "varying"
     gravity = r.vector(row, "gravity", "acceleration", 3, 0.0)
     return model.Surroundings(

@@ -32,7 +32,8 @@ class Solid:
     two-resistor component: (junction to case K/W, junction to board K/W, case side); ``form`` its true shape when it is
     no box; ``table`` rows of temperature (K) and conductivity over that at the first row; ``starts`` (K) its
     temperature at the start; ``rank``: where solids overlap the one of higher rank is there, of equals the smaller;
-    ``roughness`` (m) of its surface, as grains of sand; ``finish`` of it.
+    ``roughness`` (m) of its surface, as grains of sand; ``finish`` of it; ``moves`` (m/s): its surface does, as a belt,
+    while its shape stays.
     """
 
     name: str
@@ -53,6 +54,7 @@ class Solid:
     rank: int = 0
     roughness: float = 0.0
     finish: Finish = BLACKENED
+    moves: tuple[float, float, float] | None = None
 
     @property
     def bounds(self) -> Box:

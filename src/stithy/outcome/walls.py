@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from ..equations.moving import Belts
 from ..equations.staggered import BLOCKED
 from ..mesh.occupancy import FLUID, VOID
 from ..mesh.surfaces import numbers
@@ -85,6 +86,9 @@ class _Table:
         slide = case.moving.get(f"{'xyz'[a]}{'+' if up else '-'}")
         if slide is not None:
             u = np.where((~solid)[:, None], u - np.array(slide), u)
+            u[:, a] = 0.0
+        if case.belts:
+            u -= np.stack([Belts(geo).beside(cells, a, 1 if up else -1, t) for t in range(3)], -1)
             u[:, a] = 0.0
         shear = (flow.mu_wall[cells] * area / gap)[:, None] * u
         if case.crossing is not None:  # the true area of a curved or oblique wall

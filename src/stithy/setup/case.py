@@ -196,6 +196,7 @@ class Case:
     start : temperature (K) at the start of a run; None: the reference.
     given : domain side -> (cells (m, 3), flux W/m2) of its faces with a given heat flux, which ``heat`` holds already.
     rough : sand-grain roughness (m) of the walls beside cells, as of :func:`setup.rough.roughness`; None: all smooth.
+    belts : velocities (m/s) of parts, by their numbers, whose surfaces move along their faces.
     radiating : faces that radiate to each other; None: none do. radiant : K, what openings of ambient temperature show
     instead of it. sun : None: it does not shine.
     tables : (mask of solid cells, rows of temperature K and conductivity over that in ``conductivity``).
@@ -231,6 +232,7 @@ class Case:
     given: dict[str, list[tuple[np.ndarray, float]]] = field(default_factory=dict)
     rough: np.ndarray | None = None
     radiating: RadiatingFaces | None = None
+    belts: dict[int, tuple[float, float, float]] = field(default_factory=dict)
     sun: Sun | None = None
     radiant: float | None = None
     space: np.ndarray = field(init=False)
@@ -260,7 +262,10 @@ class Case:
     def has_flow(self) -> bool:
         """Whether anything can move: an opening, a fan, a moving wall, or buoyancy."""
         buoyant = any(self.gravity) and any(f.beta or f.table for f in self.fluids)
-        return bool((self.kind == FLUID).any() and (self.openings or self.fans or self.moving or buoyant or self.drive))
+        return bool(
+            (self.kind == FLUID).any()
+            and (self.openings or self.fans or self.moving or self.belts or buoyant or self.drive)
+        )
 
     @property
     def buoyant(self) -> bool:

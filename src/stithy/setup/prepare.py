@@ -78,6 +78,7 @@ def assemble(model: Model) -> tuple[Prepared, list[Problem]]:
         tables=filling.tables,
         rough=roughness(model, built),
         sun=model.sun,
+        belts={built.parts.index(s.name): s.moves for s in model.solids if s.moves and s.name in built.parts},
         radiant=model.surroundings.radiant,
     )
     case.openings = openings(model, case, built, found)
