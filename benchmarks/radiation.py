@@ -80,12 +80,12 @@ def ratio(name: str, layout: str) -> tuple[int, float, float]:
 def main() -> None:
     """Measure, and write the page."""
     cells, faces, count, times = worked_out()
+    size = f"{cells / 1e6:.2f} million cells, {faces / 1e3:.0f} thousand radiating faces, {count} patches"
+    steps = f"gathered in {times[0]:.1f} s, the way cleared for rays in {times[1]:.1f} s, half a million rays cast in"
     lines = [
         "## Radiation",
-        f"Written by `benchmarks/radiation.py`. A sealed box of {cells / 1e6:.2f} million cells, {faces / 1e3:.0f}
-         thousand " f"radiating faces, {count} patches: gathered in {times[0]:.1f} s, the way cleared for rays in {times[1]:.1f} s, "
-        f"half a million rays cast in {times[2]:.1f} s, balanced in {times[3]:.1f} s: {sum(times):.1f} s in all, once "
-        "for each geometry.",
+        f"Written by `benchmarks/radiation.py`. A sealed box of {size}: {steps}",
+        f"{times[2]:.1f} s, balanced in {times[3]:.1f} s: {sum(times):.1f} s in all, once for each geometry.",
         "",
         "| run | cells | without, s | with, s | ratio |",
         "| --- | --- | --- | --- | --- |",

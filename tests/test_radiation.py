@@ -186,6 +186,26 @@ def test_a_mirror_is_the_other_half():
     assert abs(one / two - 1.0) < 2e-3
 
 
+def test_a_pitch_goes_on_beyond_its_ends():
+    """A slice of a room between periodic sides radiates as one between mirrors: along it nothing changes."""
+
+    def made(side: str) -> float:
+        room = d.Enclosure(
+            name="Room",
+            size="60, 20, 40 mm",
+            wall="0 mm",
+            fluid="nothing",
+            outside="300 K",
+            finish="0.6",
+            sides=f"y-: {side}; y+: {side}",
+        )
+        bar = d.Block(name="Bar", at="20, 0, 10 mm", size="10, 20, 20 mm", material="plain", power="2 W", finish="0.8")
+        drive = [d.DriveRow(name="Drive", along="y+", flow="0.01 m/s")] if side == "periodic" else []
+        return cases.solve(cases.vacuum(room, bar, *drive)).summary["parts"]["Bar"]["mean"] - 300.0
+
+    assert made("periodic") == pytest.approx(made("symmetry"), rel=2e-3)
+
+
 def test_when_surfaces_radiate():
     """By itself where a gas rises; liquids let nothing through; without it the key is that of before."""
     air = _room()

@@ -83,6 +83,30 @@ def exchanger(live, shot) -> None:
     window.close()
 
 
+def radiation(live, shot) -> None:
+    """The painted lamp sink in Read: what its surfaces radiate, the heat path with bands of radiation below."""
+    from stithy import api, jobs
+    from stithy.desk.app import open_window
+    from stithy.project import edits
+
+    folder = jobs.copy("lamp-sink", str(Path(tempfile.mkdtemp()) / "sink"))
+    project = api.open_project(folder)
+    for layout in project.document.layouts:
+        project.solve(layout.name)
+    window = open_window(folder)
+    window.setGeometry(0, 0, 1280, 800)
+    live(1.0)
+    session = window.session
+    session.choose_stage("Read")
+    session.do(edits.set_cell(session.layout, "Surfaces", "quantity", "radiated flux"))
+    session.select(("Surfaces",))
+    live(1.0)
+    window.show_page("Heat path")
+    shot("radiation", window)
+    session.history.saved = session.document
+    window.close()
+
+
 def looked(live, panel) -> None:
     """Until the lists are there."""
     live(1.0)
@@ -176,7 +200,7 @@ def start(live, _shot) -> None:
 
 
 #: pictures with a window of their own
-OWN = {"solids": solids, "exchanger": exchanger, "start": start, "hands": hands, "by-place": by_place}
+OWN = {"solids": solids, "exchanger": exchanger, "start": start, "hands": hands, "by-place": by_place, "radiation": radiation}
 
 
 def main() -> None:

@@ -160,6 +160,9 @@ TROUGHS = {
     (5.0, 0.9): 0.976391,
     (5.0, 0.5): 0.844583,
     (5.0, 0.1): 0.479390,
+    (10.0, 0.9): 0.977136,
+    (10.0, 0.5): 0.850377,
+    (10.0, 0.1): 0.526352,
 }
 
 
@@ -268,16 +271,21 @@ def facing() -> list[Row]:
         warm = "400 K" if name == "Hot" else "300 K"
         return d.Block(name=name, at=at, size=size, material="plain", power=warm, finish="1")
 
-    floor = d.WallPatch(
-        name="Cold", on="Room", side="z-", at="80, 40 mm", size="40, 40 mm", condition="300 K", finish="1"
-    )
-    one, n = share(plate("Hot", "40, 40, 39.8 mm", "40, 40, 0.2 mm"), plate("Cold", "40, 40, 80 mm", "40, 40, 0.2 mm"))
-    two, m = share(plate("Hot", "40, 40, 0 mm", "40, 40, 40 mm"), floor)
-    source = "closed form (Howell's catalogue)"
-    return [
-        Row("black squares that face", "share seen", f"{n} cells, as it comes", one, 0.199825, source),
-        Row("black squares at right angles", "share seen", f"{m} cells, as it comes", two, 0.200044, source),
-    ]
+    rows, source = [], "closed form (Howell's catalogue)"
+    for gap, exact in ((40.0, 0.199825), (8.0, 0.690245), (80.0, 0.068590)):
+        low = 60.0 - 0.5 * gap
+        one = plate("Hot", f"40, 40, {low - 0.2:g} mm", "40, 40, 0.2 mm")
+        found, n = share(one, plate("Cold", f"40, 40, {low + gap:g} mm", "40, 40, 0.2 mm"))
+        name = f"black squares that face, side {40.0 / gap:g} of the gap"
+        rows.append(Row(name, "share seen", f"{n} cells, as it comes", found, exact, source))
+    for deep, exact in ((40, 0.200044), (20, 0.146187)):
+        floor = d.WallPatch(
+            name="Cold", on="Room", side="z-", at="80, 40 mm", size=f"{deep}, 40 mm", condition="300 K", finish="1"
+        )
+        found, n = share(plate("Hot", "40, 40, 0 mm", "40, 40, 40 mm"), floor)
+        name = f"black squares at right angles, {deep} mm of 40"
+        rows.append(Row(name, "share seen", f"{n} cells, as it comes", found, exact, source))
+    return rows
 
 
 def apparent(tall: float, emissivity: float, strips: int = 60) -> float:

@@ -16,6 +16,8 @@ from .tables import fill, plain_table
 
 #: flows below this part of the largest are not drawn (they stand in the table)
 LEAST = 0.012
+#: room (pixels) that a name takes at least, and between two
+WORDS, GAP = 10, 9
 #: bands of what goes by radiation
 RAYS = "#94779A"
 
@@ -168,20 +170,28 @@ class FlowDrawing(QWidget):
         count = max(column.values()) + 1
         size = {n: max(self._given(n), self._taken(n)) for n in column}
         by = [sorted((n for n in column if column[n] == c), key=lambda n: -size[n]) for c in range(count)]
-        tall = max(sum(size[n] for n in names) for names in by if names)
-        gaps = max(len(names) for names in by)
         room = self.height() - 8
-        scale = max((room - 9 * gaps) / tall, 1e-9)
+        scale = self._scale([[size[n] for n in names] for names in by], room)
         step = (self.width() - 118) / max(count - 1, 1)
         for c, names in enumerate(by):
             heights = [max(size[n] * scale, 2.0) for n in names]
-            y = 4 + 0.5 * max(room - sum(heights) - 9 * len(names), 0)
+            y = 4 + 0.5 * max(room - sum(max(h, WORDS) + GAP for h in heights), 0)
             for n, h in zip(names, heights, strict=True):
                 self.boxes[n] = QRectF(c * step, y, 7, h)
-                y += max(h, 10) + 9
+                y += max(h, WORDS) + GAP
         self._bands(p, scale)
         self._names(p, column, count)
         p.end()
+
+    @staticmethod
+    def _scale(columns: list[list[float]], room: float) -> float:
+        """Pixels for a watt, so that the fullest column fits with its names."""
+        low, high = 1e-9, room / max(max(sum(c) for c in columns if c), 1e-12)
+        for _ in range(40):
+            middle = 0.5 * (low + high)
+            fits = all(sum(max(x * middle, WORDS) + GAP for x in c) <= room for c in columns)
+            low, high = (middle, high) if fits else (low, middle)
+        return low
 
     def _bands(self, p: QPainter, scale: float) -> None:
         out, into = dict.fromkeys(self.boxes, 0.0), dict.fromkeys(self.boxes, 0.0)

@@ -67,12 +67,12 @@ SEA_LEVEL, FALL, POWER, HIGHEST = 101325.0, 2.25577e-5, 5.25588, 11000.0
 def _pressure(r: Reader, row: Surroundings) -> float:
     """Absolute pressure (Pa), as such or by the altitude."""
     try:
-        high = units.dimension_of(row.pressure, ("pressure", "length"), r.names) == "length"
+        high = units.dimension_of(row.pressure, ("pressure", "altitude"), r.names) == "altitude"
     except (ValueProblem, StithyError):
         high = False  # told by what follows
     if not high:
         return r.value(row, "pressure", "pressure", SEA_LEVEL, above=1.0)
-    altitude = r.value(row, "pressure", "length", 0.0, least=-500.0, most=HIGHEST)
+    altitude = r.value(row, "pressure", "altitude", 0.0, least=-500.0, most=HIGHEST)
     return float(SEA_LEVEL * (1.0 - FALL * altitude) ** POWER)
 
 

@@ -116,6 +116,8 @@ def notes(p: Prepared, run, found: dict) -> list[str]:
         out.append(f"{found['lost']:.2%} of the rays got lost")
     if found["slack"] > 0.05:
         out.append("some surfaces see each other unevenly: part of their radiation was kept to themselves")
+    if p.case.radiating is not None and float(p.case.radiating.emissivity.max(initial=0.0)) == 0.0:
+        out.append("all surfaces that face the gas are mirrors (emissivity 0), so none radiates: give one a finish")
     if found["sheets"]:
         out.append(f"{found['sheets']} faces of sheets thinner than a cell throw back all radiation")
     return out

@@ -228,6 +228,7 @@ def summary(
         "free_sides": sorted({*p.case.symmetry, *(a + e for a in p.case.periodic for e in "-+"), *p.case.moving}),
         "periodic": sorted(p.case.periodic),
         "moving_sides": sorted(p.case.moving),
+        "belts": [p.parts[m] for m in p.case.belts],
         "coarse": coarse,
         "mixing": p.case.mixing if p.case.has_flow else "laminar",
         "band": dict(zip(watched, map(float, run.band), strict=False))

@@ -44,6 +44,7 @@ DIMENSIONS = {
     "force": ("N", "N", "N", "0.2 N"),
     "mass": ("kg", "g", "g", "250 g"),
     "conductance": ("W/K", "W/K", "W/K", "2 W/K"),
+    "altitude": ("m", "m", "m", "1500 m"),
     "loss per length": ("1/m", "1/m", "1/m", "400 1/m"),
     "resistance to flow": ("1/m**2", "1/m**2", "1/m**2", "1e8 1/m2"),
 }
@@ -84,6 +85,7 @@ BOUNDS = {
     "force": (-1e12, 1e12),
     "mass": (-1e9, 1e9),
     "conductance": (-1e12, 1e12),
+    "altitude": (-1e5, 1e6),
     "loss per length": (-1e9, 1e9),
     "resistance to flow": (-1e20, 1e20),
 }

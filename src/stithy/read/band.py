@@ -51,6 +51,8 @@ class Bands:
         self.model = MODEL.get(summary.get("mixing", "laminar"), 0.02)
         load = abs(summary["heat_load"])
         self.open = abs(summary["heat_imbalance"]) / load if load else 0.0
+        #: part of the load that the rays of radiation may be off by
+        self.rays = float((summary.get("radiation") or {}).get("error", 0.0)) / load if load else 0.0
         self._spread: dict[str, float] = {}
 
     @property
@@ -68,7 +70,7 @@ class Bands:
         other = self.coarse["parts"].get(part, {}).get(key) if self.coarse else None
         rise = abs(x[key] - self.ambient)
         least = self._typical(key) * rise
-        runs = max(self.wander.get(part, 0.0), rise * self.open)
+        runs = max(self.wander.get(part, 0.0), rise * max(self.open, self.rays))
         return self._estimate(x[key], other, least, rise, runs)
 
     def rise(self, fan: str) -> Banded | None:
@@ -93,7 +95,7 @@ class Bands:
     def estimate(self, value: float, other: float | None, size: float) -> Banded:
         """Any number of the result, with what the coarser grid has for it (``other``); ``size`` is what the model's own
         range is a part of."""
-        return self._estimate(value, other, 0.0, size, size * self.open)
+        return self._estimate(value, other, 0.0, size, size * max(self.open, self.rays))
 
     def _of(self, table: str, name: str, key: str) -> Banded | None:
         x = self.fine[table].get(name)

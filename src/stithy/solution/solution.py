@@ -219,8 +219,10 @@ class Solution:
         if w is None:
             return {}
         moving = {("xyz".index(s[0]), int(s[1] == "+")) for s in self.summary.get("moving_sides", ())}
+        belts = [n for n, name in enumerate(w.names) if name in self.summary.get("belts", ())]
+        stands = ~np.isin(w.name, belts)
         for (a, up), gaps in out.items():
-            here = (w.axis == a) & (w.outward == (1 if up else -1)) & (w.outer == 0)
+            here = stands & (w.axis == a) & (w.outward == (1 if up else -1)) & (w.outer == 0)
             if (a, up) in moving:  # the fluid keeps the speed of a side that slides
                 edge = np.zeros(self.kind.shape, bool)
                 np.moveaxis(edge, a, 0)[-up] = True

@@ -112,7 +112,8 @@ class HeatFlow(_Loose):
 
 class Summary(_Loose):
     """What every summary has; numbers are finite. ``band``: what watches wander (K); ``periodic``, ``free_sides``,
-    ``moving_sides``: axes and sides of the model that are no plain walls; ``walls``: heat (W) leaving by each piece of
+    ``moving_sides``: axes and sides of the model that are no plain walls; ``belts``: parts
+    whose surfaces move; ``walls``: heat (W) leaving by each piece of
     the outside; ``sealed``: absolute pressure (Pa) of closed gas spaces; ``media``: heat capacity and expansion of what
     fills each fluid space; ``gravity``: m/s2."""
 
@@ -142,6 +143,7 @@ class Summary(_Loose):
     band: dict[str, FiniteFloat]
     free_sides: list[StrictStr] = []
     moving_sides: list[StrictStr] = []
+    belts: list[StrictStr] = []
     periodic: list[StrictStr] = []
     heat_path: list[HeatFlow] = []
     spaces: list[StrictStr] = []

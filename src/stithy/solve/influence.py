@@ -142,6 +142,8 @@ def _doubt(p, run) -> tuple[str, float]:
     """What is not linear in a model, in words, and the part of a change it may come to."""
     if p.case.buoyant:
         return "the flow is held: where it is driven by heat, a change may come out up to a fifth smaller", 0.2
+    if run.heat.radiation is not None and not (run.flow.tables or run.heat.tables):
+        return "radiation grows faster than temperature: a change may be off by a few per cent", 0.05
     if run.flow.tables or run.heat.tables:
         return "properties follow temperature: a change may be off by a few per cent", 0.05
     return "", 0.0
