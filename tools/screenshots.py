@@ -200,7 +200,14 @@ def start(live, _shot) -> None:
 
 
 #: pictures with a window of their own
-OWN = {"solids": solids, "exchanger": exchanger, "start": start, "hands": hands, "by-place": by_place, "radiation": radiation}
+OWN = {
+    "solids": solids,
+    "exchanger": exchanger,
+    "start": start,
+    "hands": hands,
+    "by-place": by_place,
+    "radiation": radiation,
+}
 
 
 def main() -> None:
