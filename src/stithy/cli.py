@@ -249,7 +249,7 @@ def _size(text: str) -> tuple[int, int]:
 def _compile(_a) -> int:
     from .solve.compile import warm
 
-    warm(lambda text: print(text, flush=True))
+    warm(lambda text: print(text, flush=True), every=True)
     return 0
 
 

@@ -9,8 +9,10 @@ from dataclasses import replace
 import numpy as np
 
 from ..mesh.lines import Grid
+from ..model import Sun
 from ..read.tracing import trace
 from ..setup.case import Fluid, side_links, side_opening, simple_case
+from ..setup.radiating import LOOSE, RadiatingFaces
 from ..solution.solution import Solution
 from .steady import Settings, Steady
 
@@ -23,8 +25,46 @@ def _still(case) -> Solution:
     return Solution(case.grid, np.zeros(n), np.zeros(n), *faces, case.kind, case.part, (), {})
 
 
-def warm(tell: Callable[[str], object] | None = None) -> float:
-    """Compile or load every kernel; seconds taken. ``tell`` hears a line before and after."""
+def _radiate(case) -> None:
+    """Run a box whose walls radiate to each other."""
+    n, grid = case.grid.shape, case.grid
+    pieces = []
+    for a in range(3):
+        for up in (0, 1):
+            at = np.argwhere(np.ones([m for t, m in enumerate(n) if t != a], bool))
+            cell = np.insert(at, a, n[a] - 1 if up else 0, axis=1)
+            centre = np.stack([grid.centres[t][cell[:, t]] for t in range(3)], -1)
+            centre[:, a] = grid.lines[a][-1 if up else 0]
+            normal = np.zeros((len(cell), 3))
+            normal[:, a] = -1.0 if up else 1.0
+            pieces.append((cell, np.full(len(cell), a, np.int8), np.full(len(cell), up, np.int8), centre, normal))
+    cell, axis, up, centre, normal = (np.concatenate(x) for x in zip(*pieces, strict=True))
+    m = len(axis)
+    nothing, number = np.zeros(m), np.full(m, -1)
+    faces = RadiatingFaces(
+        cell=cell,
+        axis=axis,
+        up=up,
+        area=np.full(m, 1.0 / 64.0),
+        centre=centre,
+        normal=normal,
+        straight=np.ones(m, bool),
+        skip=nothing,
+        owner=(-10 - 2 * axis - up).astype(np.int32),
+        emissivity=np.full(m, 0.5),
+        absorptivity=np.full(m, 0.5),
+        behind=np.full(m, LOOSE, np.int8),
+        link=number,
+        given=nothing,
+        beyond=np.zeros(0),
+    )
+    sealed = replace(case, openings=[], radiating=faces, mixing="laminar", sun=Sun("Sun", (0, 0, 1), (0, 0, 1)))
+    Steady(sealed, Settings(most=2)).run()
+
+
+def warm(tell: Callable[[str], object] | None = None, every: bool = False) -> float:
+    """Compile or load the kernels of all runs, or ``every`` one, those of radiation too; seconds taken. ``tell`` hears a
+    line before and after."""
     began = time.perf_counter()
     if tell:
         tell("Loading the solver's kernels (the first time they are compiled, about a minute)")
@@ -39,6 +79,8 @@ def warm(tell: Callable[[str], object] | None = None) -> float:
         run = Steady(replace(case, mixing=mixing), Settings(most=2))
         run.flow.sweeper.stiff = [True] * 3  # so that their coarser grids are met too
         run.run()
+    if every:
+        _radiate(case)
     trace(_still(case), [(0.5, 0.5, 0.5)])
     taken = time.perf_counter() - began
     if tell:
