@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 from hypothesis import HealthCheck, Phase, given, settings
 from hypothesis import strategies as st
+from scipy.optimize import brentq
 from scipy.sparse import csr_matrix
 
 from stithy import api
@@ -17,7 +18,7 @@ from stithy.kinds.drawing import drawn
 from stithy.model import Sun
 from stithy.numerics import rays
 from stithy.numerics.exchange import balanced, incoming, pooled
-from stithy.project import edits
+from stithy.project import edits, files
 from stithy.read.quantities import Quantities
 from stithy.read.values import Values
 from stithy.read.watches import watched
@@ -388,3 +389,195 @@ def test_the_sun_at_noon_of_midsummer():
     assert way[1] < 0.0
     assert abs(way[0]) < 1e-12
     assert sun.towards(3600.0)[0] < -0.1  # in the west in the afternoon
+
+
+@settings(max_examples=8, deadline=None)
+@given(st.floats(4.0, 9.0), st.floats(11.0, 19.0), st.floats(11.0, 19.0), st.sampled_from(["x", "y", "z"]))
+def test_round_walls_have_their_own_area(radius, p, q, along):
+    """Wherever a rod stands on the grid, its faces add up to its lateral area, and look away from its axis."""
+    axis = "xyz".index(along)
+    centre = [p, q]
+    centre.insert(axis, 0.0)
+    size = [30, 30]
+    size.insert(axis, 12)
+    document = _room(
+        d.Cylinder(
+            name="Rod",
+            at=", ".join(f"{x:.6f}" for x in centre) + " mm",
+            along=along,
+            length="12 mm",
+            diameter=f"{2 * radius:.6f} mm",
+        ),
+        size=", ".join(map(str, size)) + " mm",
+    )
+    prepared = Job(document, FIRST, None, banded=False).prepared
+    f = prepared.case.radiating
+    on = f.owner == prepared.parts.index("Rod")
+    assert f.area[on].sum() == pytest.approx(2 * np.pi * radius * 12e-6, rel=1e-4)
+    across = [t for t in range(3) if t != axis]
+    out = f.centre[on][:, across] - 1e-3 * np.array([p, q])
+    far = np.linalg.norm(out, axis=1)
+    assert far == pytest.approx(1e-3 * radius, rel=1e-5)
+    assert (f.normal[on][:, across] * out).sum(axis=1) / far == pytest.approx(1.0, abs=1e-3)
+    assert not f.straight[on].any()
+    assert (f.skip[on] > 0).all()
+
+
+def test_oblique_plates_have_their_own_area():
+    """An upright diamond: its four faces add up to its perimeter times its height, each looking its own way."""
+    document = _room(
+        d.OutlineRow(name="Diamond", length="20 mm", points="30, 15; 45, 30; 30, 45; 15, 30 mm"), size="60, 60, 20 mm"
+    )
+    prepared = Job(document, FIRST, None, banded=False).prepared
+    f = prepared.case.radiating
+    on = f.owner == prepared.parts.index("Diamond")
+    assert f.area[on].sum() == pytest.approx(4 * 15e-3 * np.sqrt(2.0) * 20e-3, rel=0.02)
+    assert np.abs(f.normal[on][:, :2]) == pytest.approx(np.sqrt(0.5), abs=1e-3)
+
+
+def test_a_block_cools_by_radiation_alone():
+    """C dT/dt = -eps sigma A (T^4 - T0^4) in a black room, against an integrated curve."""
+    from scipy.integrate import solve_ivp
+
+    document = cases.vacuum(
+        d.Enclosure(name="Room", size="60, 60, 60 mm", wall="0 mm", fluid="nothing", outside="300 K", finish="1"),
+        d.Block(
+            name="Block",
+            at="20, 20, 20 mm",
+            size="20, 20, 20 mm",
+            material="plain",
+            finish="0.8",
+            starts="600 K",
+            cells="3",
+        ),
+        d.RunRow(name="Run", time="600 s", step="10 s", save_every="200 s"),
+    )
+    result = cases.solve(document)
+    capacity, area = 8e-6 * 2700.0 * 900.0, 6 * 4e-4
+    curve = solve_ivp(lambda _, t: -0.8 * SIGMA * area * (t**4 - 300.0**4) / capacity, (0.0, 600.0), [600.0], rtol=1e-8)
+    end = result.summary["parts"]["Block"]["mean"]
+    assert end == pytest.approx(float(curve.y[0, -1]), abs=0.5)
+    assert abs(result.summary["heat_imbalance"]) < 1e-3 * abs(result.summary["stored"])
+
+
+def test_the_sun_moves_in_a_run_in_time():
+    """From ten o'clock on a plate under the open sky takes up more and more, by the sun's own path."""
+    document = d.Document(
+        rows=(
+            d.Enclosure(name="Yard", size="60, 60, 40 mm", wall="0 mm", outside="1000 W/m2/K", finish="1"),
+            d.Block(name="Plate", at="0, 0, 0 mm", size="60, 60, 4 mm", finish="Dark", power="20 degC"),
+            d.FinishRow(name="Dark", emissivity="0.9", absorptivity="1"),
+            d.Opening(name="Sky", on="Yard", side="z+", at="0, 0 mm", size="60, 60 mm"),
+            d.SunRow(name="Sun", hour="10", diffuse="0 W/m2", intensity="900 W/m2"),
+            d.Surroundings(name="Surroundings", ambient="20 degC", flow="laminar", radiation="surfaces"),
+            d.GridRow(name="Grid", detail="quick"),
+            d.RunRow(name="Run", time="2 h", step="30 min", hold_flow="2 h", save_every="1 h"),
+        )
+    )
+    job = Job(document, FIRST, None, banded=False)
+    job.run()
+    r, f = job.run_.heat.radiation, job.prepared.case.radiating
+    way = job.prepared.case.sun.towards(7200.0)
+    plate = f.owner == job.prepared.parts.index("Plate")
+    top = plate & (f.normal[:, 2] > 0.5)
+    assert way[2] == pytest.approx(np.sin(np.radians(90.0 - 58.0 + 23.45)), abs=1e-3)
+    # the yard's wall of 36 mm throws a shadow of its own height over the slope
+    long = 36.0 * np.hypot(way[0], way[1]) / way[2]
+    lit = 900.0 * way[2] * f.area[top].sum() * (1.0 - long / 60.0)
+    assert r.sun[top].sum() == pytest.approx(lit, rel=0.06)
+
+
+def test_an_exchange_is_kept_by_geometry(tmp_path, monkeypatch):
+    """The second run of a geometry casts no rays; another emissivity does not ask for new ones; a broken file does."""
+    monkeypatch.setattr(patches.platformdirs, "user_cache_dir", lambda _: str(tmp_path))
+    document = _room(d.Block(name="Block", at="20, 20, 10 mm", size="20, 20, 20 mm", finish="0.5"))
+    calls = []
+    real = patches.cast
+    monkeypatch.setattr(patches, "cast", lambda *a, **k: calls.append(1) or real(*a, **k))
+    first = Job(document, FIRST, None, banded=False).run_.heat.radiation
+    again = Job(document, FIRST, None, banded=False).run_.heat.radiation
+    assert len(calls) == 1
+    assert np.array_equal(first.exchange.matrix.toarray(), again.exchange.matrix.toarray())
+    painted = edits.set_cell(FIRST, "Block", "finish", "0.8").apply(document)
+    Job(painted, FIRST, None, banded=False)
+    assert len(calls) == 1
+    (kept,) = (tmp_path / "exchange").glob("*.npz")
+    kept.write_bytes(b"nothing of use")
+    Job(document, FIRST, None, banded=False)
+    assert len(calls) == 2
+    moved = edits.set_cell(FIRST, "Block", "at", "22, 20, 10 mm").apply(document)
+    Job(moved, FIRST, None, banded=False)
+    assert len(calls) == 3
+
+
+@settings(max_examples=10, deadline=None, phases=(Phase.explicit, Phase.generate))
+@given(
+    st.floats(0.5, 50.0),
+    st.floats(0.0, 1.0),
+    st.floats(150.0, 330.0),
+    st.floats(260.0, 320.0),
+    st.floats(0.05, 4.0),
+    st.booleans(),
+)
+def test_an_outside_gives_by_film_and_by_radiation(film, emissivity, sky, ambient, power, lit):
+    """Whatever film, emissivity, sky, load and sun: h (T - Ta) + eps sigma (T^4 - Tsky^4) = q + alpha I at its face."""
+    sun = [d.SunRow(name="Sun", direction="0, 0, 1", intensity="700 W/m2", diffuse="0 W/m2")] if lit else []
+    document = d.Document(
+        rows=(
+            d.MaterialRow(name="plain", conductivity="80 W/m/K"),
+            d.FinishRow(name="Mine", emissivity="0.5", absorptivity="0.4"),
+            d.Enclosure(
+                name="Box",
+                size="40, 40, 8 mm",
+                wall="0 mm",
+                outside="adiabatic",
+                finish="Mine",
+                sides=f"z+: {film:.6f} W/m2/K, radiating {emissivity:.6f} to {sky:.4f} K",
+            ),
+            d.Block(name="Plate", size="40, 40, 8 mm", material="plain", power=f"{power:.6f} W"),
+            *sun,
+            d.Surroundings(name="Surroundings", ambient=f"{ambient:.4f} K", radiation="surfaces"),
+            d.GridRow(name="Grid", coarsest="20 mm", across_gaps="1", across_solids="4", growth="2", at_walls="0 mm"),
+        )
+    )
+    result = cases.solve(document)
+    flux = power / 0.0016 + (0.4 * 700.0 if lit else 0.0)
+    exact = brentq(
+        lambda t: film * (t - ambient) + emissivity * SIGMA * (t**4 - sky**4) - flux, 1.0, 20000.0, xtol=1e-10
+    )
+    assert result.faces[2, 1][:, :, -1].mean() == pytest.approx(exact, abs=2e-3 * max(exact - ambient, 1.0))
+    assert -result.summary["walls"]["Box z+"] == pytest.approx(-power, rel=1e-3)
+
+
+@pytest.mark.parametrize("emissivity", [0.1, 0.7])
+def test_a_sheet_thinner_than_a_cell_shields(tmp_path, emissivity):
+    """A sheet between two plates in vacuum is a shield: q = sigma (T1^4 - T2^4) / (2 / e - 1 + 2 / es - 1); what it
+    takes on one side it gives on the other."""
+    import trimesh
+
+    square = np.array([[9.3, -2, -2], [9.3, 24, -2], [9.3, 24, 24], [9.3, -2, 24]], float)
+    trimesh.Trimesh(square, [[0, 1, 2], [0, 2, 3]], process=False).export(tmp_path / "sheet.stl")
+    document = cases.vacuum(
+        d.Enclosure(
+            name="Box",
+            size="20, 20, 20 mm",
+            wall="0 mm",
+            fluid="nothing",
+            outside="adiabatic",
+            finish="0.8",
+            sides="x-: 500 K; x+: 300 K; y-: symmetry; y+: symmetry; z-: symmetry; z+: symmetry",
+        )
+    )
+    files.save(document, tmp_path)
+    project = api.open_project(tmp_path)
+    project.take_in(tmp_path / "sheet.stl")
+    cells = (("shell", "sheet 0.5 mm"), ("material", "plain"), ("finish", f"{emissivity}"))
+    edit = edits.many("sheet", [edits.set_cell(FIRST, "sheet", k, v) for k, v in cells])
+    result = api.Project(edit.apply(project.document), tmp_path).solve()
+    exact = SIGMA * (500.0**4 - 300.0**4) / (2 / 0.8 - 1 + 2 / emissivity - 1)
+    assert result.summary["walls"]["Box x+"] / 4e-4 == pytest.approx(exact, rel=2e-3)
+    assert -result.summary["walls"]["Box x-"] / 4e-4 == pytest.approx(exact, rel=2e-3)
+    assert result.summary["radiation"]["closure"] < 1e-6
+    rows = {(r["from"], r["to"]): r["heat"] for r in result.summary["heat_path"] if r.get("by") == "radiation"}
+    assert rows["Box x-", "sheet"] == pytest.approx(exact * 4e-4, rel=2e-3)
+    assert rows["sheet", "Box x+"] == pytest.approx(exact * 4e-4, rel=2e-3)

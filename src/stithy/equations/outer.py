@@ -14,8 +14,8 @@ SIGMA = 5.670374419e-8  # W/m2/K4
 def renew(heat) -> None:
     """Conductances and outside temperatures of the links of a :class:`Heat` at its present temperatures.
 
-    Film and radiation stand side by side on the outer face: sigma eps (T^2 + Tsky^2)(T + Tsky) is a coefficient to the
-    sky, exact at the face's temperature T, which follows from what passes it.
+    Film and radiation stand side by side on the outer face, sigma eps (T^4 - Tsky^4) by Newton's method about the
+    face's temperature T, which follows from what passes it.
     """
     given: HeatLinks = heat.case.links
     if given.emits is None or given.film is None or given.sky is None:
@@ -25,10 +25,11 @@ def renew(heat) -> None:
         return
     face = surface(heat)
     film = np.where(np.isinf(given.film), 1e30, given.film)
-    radiates = given.emits * SIGMA * (face**2 + given.sky**2) * (face + given.sky)
+    radiates = 4.0 * given.emits * SIGMA * face**3
     inside = np.maximum(1.0 / given.conductance - 1.0 / film, 0.0)
     beyond = film + radiates
-    outside = (film * given.temperature + radiates * given.sky + sun) / beyond
+    source = given.emits * SIGMA * (3.0 * face**4 + given.sky**4)
+    outside = (film * given.temperature + source + sun) / beyond
     fixed = np.isinf(given.film)
     heat.links = replace(
         given,

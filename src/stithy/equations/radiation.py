@@ -13,7 +13,7 @@ from numba import njit
 
 from ..numerics import rays
 from ..numerics.exchange import Exchange, balanced, incoming, pooled
-from ..setup.radiating import LINK_BEHIND, LOOSE, SOLID_BEHIND, RadiatingFaces
+from ..setup.radiating import LINK_BEHIND, LOOSE, SHEET, SOLID_BEHIND, RadiatingFaces
 from . import patches
 
 SIGMA = 5.670374419e-8  # W/m2/K4
@@ -45,13 +45,14 @@ class Radiation:
         step = np.array(geo.s)[faces.axis]
         self.face = np.where(faces.up == 1, self.cell, self.cell - step)  # flat number of the high face
         self.other = np.where(faces.up == 1, self.cell + step, self.cell - step)
-        self.solid = faces.behind == SOLID_BEHIND
+        self.solid, self.sheet = faces.behind == SOLID_BEHIND, faces.behind == SHEET
         if case.periodic:  # solids beyond a periodic side are cells of the far one
             self.other = geo.wrapped(geo.padded_index().copy())[self.other]
             inner = np.flatnonzero(geo.padded_index() > 0)
             self.other = np.where(self.other > 0, inner[np.maximum(self.other - 1, 0)], 0)
         self.area = faces.area
         self.ea = faces.emissivity * faces.area
+        self._partners()
         self.beyond = SIGMA * faces.beyond**4
         self.sun, self.shone = np.zeros(len(faces)), None
         self._places()
@@ -64,16 +65,35 @@ class Radiation:
         """Area means by patch."""
         return np.bincount(self.patch, values * self.faces.area, self.count) / self.size
 
+    def _partners(self) -> None:
+        """Both sides of a sheet have one temperature, and emit by it: the face on its other side, with its patch and
+        what it emits by."""
+        partner = np.full(len(self.faces), -1)
+        for a in range(3):
+            low = np.flatnonzero(self.sheet & (self.faces.axis == a) & (self.faces.up == 1))
+            high = np.flatnonzero(self.sheet & (self.faces.axis == a) & (self.faces.up == 0))
+            order = high[np.argsort(self.face[high])]
+            at = np.searchsorted(self.face[order], self.face[low])
+            ok = at < len(order)
+            ok[ok] = self.face[order[at[ok]]] == self.face[low[ok]]
+            partner[low[ok]], partner[order[at[ok]]] = order[at[ok]], low[ok]
+        self.paired = partner >= 0
+        self.partner = np.where(self.paired, partner, 0)
+        self.patch2 = np.where(self.paired, self.patch[self.partner], 0)
+        self.ea2 = np.where(self.paired, self.ea[self.partner], 0.0)
+
     def _places(self) -> None:
         """Where the faces stand among those of conduction, and held cells behind them."""
         heat = self.heat
         self.at = []
         for a in range(3):
-            here = np.flatnonzero((self.faces.axis == a) & self.solid)
+            here = np.flatnonzero((self.faces.axis == a) & (self.solid | self.sheet))
             cells = heat.conduction.cells[a]
             self.at.append((here, np.searchsorted(cells, self.face[here])))
         self.held = self.solid & np.isfinite(heat.held_at[self.other])
-        self.free = self.solid & ~self.held
+        #: what lies behind takes its heat from this face; the other side of a sheet from its own
+        self.free = (self.solid & ~self.held) | (self.sheet & ~self.paired)
+        self.reads = self.free | self.sheet
         self.held_number = np.full(len(self.faces), -1)
         start = 0
         for a, flat, free in heat.held_pieces:
@@ -96,6 +116,10 @@ class Radiation:
         for a, (here, at) in enumerate(self.at):
             base = heat.conduction.base[a][at] / heat.conduction.over[a][at]
             whole = 1.0 / np.maximum(g[a][self.face[here]].astype(float), 1e-30)
+            sheet = self.sheet[here]
+            if sheet.any():  # half of it on either side, then the fluid beyond
+                own = self._fluid_side(a, at, here)
+                base = np.where(sheet, whole - own - 0.5 * base, base)
             back[here] = 1.0 / np.maximum(base, 1.0 / HOLDS)
             gas[here] = 1.0 / np.maximum(whole - base, 1e-6 * whole)
         given[self.held] = heat.held_at[self.other[self.held]]
@@ -116,6 +140,13 @@ class Radiation:
             across = np.choose(a, [heat.geo.area[t][c] for t in range(3)])
             gas[loose] = across * k / half
         self.back, self.gas, self.behind_at = back, gas, given
+
+    def _fluid_side(self, a: int, at: np.ndarray, here: np.ndarray) -> np.ndarray:
+        """Resistance (K/W) of the gas's own half cell of faces across ``a``, at their places in conduction."""
+        c, k = self.heat.conduction, self.heat.flow.k_wall
+        low = self.faces.up[here] == 1
+        half = np.where(low, c.low[a][at], c.high[a][at])
+        return half / np.maximum(k[self.cell[here]], c.thin[a][at]) / c.over[a][at]
 
     def shine(self) -> None:
         """Sunshine that every face takes up at the heat's time: direct light that comes in by openings, with shadows,
@@ -141,7 +172,7 @@ class Radiation:
 
     def behind(self, theta: np.ndarray) -> np.ndarray:
         """Temperature (K) of what lies behind every face; where nothing does, any."""
-        own = theta[np.where(self.solid, self.other, self.cell)] + self.heat.case.reference
+        own = theta[np.where(self.solid | self.sheet, self.other, self.cell)] + self.heat.case.reference
         return np.where(np.isfinite(self.behind_at), self.behind_at, own)
 
     #: rounds and goal of :meth:`refresh` while the flow still changes
@@ -153,12 +184,11 @@ class Radiation:
         self.refresh(not self.begun, *(self.LOOSE if loose and self.begun else ()))
         self.begun = True
         self.slope = 4.0 * SIGMA * self.temperature**3
-        self.radiates = self.ea * self.slope
-        self.source = (
-            self.ea * (3.0 * SIGMA * self.temperature**4 + self.falls[self.patch]) + self.sun + self.faces.given
-        )
+        self.radiates = (self.ea + self.ea2) * self.slope
+        self.source = 3.0 * SIGMA * (self.ea + self.ea2) * self.temperature**4 + self._comes()
         self.sum = self.back + self.gas + self.radiates
-        self.hot, self.takes = self.area * self.slope / self.sum, self.ea / self.sum
+        self.hot = self.area * self.slope / self.sum
+        self.takes, self.takes2 = self.ea / self.sum, self.ea2 / self.sum
         for a, (here, _) in enumerate(self.at):
             g[a][self.face[here]] = self.back[here] * self.gas[here] / self.sum[here]
         for a in np.flatnonzero(self.heat.geo.periodic):
@@ -189,21 +219,22 @@ class Radiation:
     def multiply(self, y: np.ndarray, out: np.ndarray, goal: float = 1e-6) -> None:
         """Take from ``out`` what temperatures ``y`` (flat) of others make fall on every face; ``goal``: how closely."""
         sent = np.zeros(self.count)
-        _gather(self.patch, self.cell, self.other, self.free, self.gas, self.back, self.hot, y, sent)
+        _gather(self.patch, self.cell, self.other, self.reads, self.gas, self.back, self.hot, y, sent)
         sent *= self.emissivity / self.size
         more = incoming(self.exchange, sent, self.rho, np.zeros(self.exchange.ends.shape[1]), goal)
-        _scatter(self.patch, self.cell, self.other, self.free, self.gas, self.back, self.takes, more, out)
+        q = self.takes * more[self.patch] + self.takes2 * more[self.patch2]
+        _scatter(q, self.cell, self.other, self.free, self.gas, self.back, out)
 
     def refresh(self, begin: bool = False, rounds: int = 20, goal: float = 1e-10) -> None:
         """Temperatures of all faces, and what falls on every patch, that belong to the present temperatures of cells:
         Newton's method for all patches at once, at most ``rounds`` times, until it rests within ``goal``."""
         theta = self.heat.theta
         gas, back = theta[self.cell] + self.heat.case.reference, self.behind(theta)
-        pull = self.gas * gas + self.back * back + self.sun + self.faces.given
+        through, e = self.gas * gas + self.back * back, self.ea + self.ea2
         if begin:
             self.temperature = np.where(self.back > 0, back, gas)
         for _ in range(rounds):
-            sums = _fourth(self.patch, self.ea, self.gas, self.back, pull, self.falls, self.temperature)
+            sums = _fourth(e, self.gas, self.back, through + self._comes(), self.temperature)
             passed = self._mean(4.0 * SIGMA * self.temperature**3 * self.ea / sums)
             rho = 1.0 - self.emissivity * (1.0 - np.minimum(passed, 1.0))
             emitted = np.bincount(self.patch, self.ea * SIGMA * self.temperature**4, self.count) / self.size
@@ -211,9 +242,18 @@ class Radiation:
             before, self.falls = self.falls, incoming(self.exchange, sent, rho, self.beyond, 0.1 * goal, self.falls)
             if np.abs(self.falls - before).max(initial=0.0) < goal * np.abs(self.falls).max(initial=1.0):
                 break
-        _fourth(self.patch, self.ea, self.gas, self.back, pull, self.falls, self.temperature)
+        _fourth(e, self.gas, self.back, through + self._comes(), self.temperature)
         self.to_gas = self.gas * (self.temperature - gas)
         self.net = self.ea * (SIGMA * self.temperature**4 - self.falls[self.patch])
+
+    def _comes(self) -> np.ndarray:
+        """What comes to the surface of every face (W), on both sides of a sheet: radiation absorbed, sun, given
+        heat."""
+        out = self.ea * self.falls[self.patch] + self.sun + self.faces.given
+        out += self.ea2 * self.falls[self.patch2]
+        if self.paired.any():
+            out += np.where(self.paired, self.sun[self.partner], 0.0)
+        return out
 
     def leaves(self) -> float:
         """As of :class:`HeatTerm`: what is emitted less what is absorbed, sunshine as heat that is given."""
@@ -280,25 +320,24 @@ def _gather(patch, cell, other, free, gas, back, hot, y, sent):
 
 
 @njit(cache=True, nogil=True)
-def _scatter(patch, cell, other, free, gas, back, takes, more, out):
-    """Take from the cells beside each face what ``more`` falls on its patch, as far as it takes it."""
-    for f in range(patch.size):
-        q = takes[f] * more[patch[f]]
-        out[cell[f]] -= gas[f] * q
+def _scatter(q, cell, other, free, gas, back, out):
+    """Take from the cells beside each face what it gets warmer by (K, ``q``) times the conductances to them."""
+    for f in range(q.size):
+        out[cell[f]] -= gas[f] * q[f]
         if free[f]:
-            out[other[f]] -= back[f] * q
+            out[other[f]] -= back[f] * q[f]
 
 
 @njit(cache=True, nogil=True)
-def _fourth(patch, ea, gas, back, pull, falls, temperature):
-    """Temperatures of the faces from what comes to each, by Newton's method; returns the slopes (W/K)."""
-    sums = np.empty(patch.size)
-    for f in range(patch.size):
+def _fourth(ea, gas, back, comes, temperature):
+    """Temperatures of the faces from what ``comes`` to each by conduction and radiation (W), by Newton's method;
+    returns the slopes (W/K)."""
+    sums = np.empty(ea.size)
+    for f in range(ea.size):
         t, e, through = max(temperature[f], COLDEST), ea[f], gas[f] + back[f]
-        given = pull[f] + e * falls[patch[f]]
         for _ in range(30):
             cube = e * SIGMA * t * t * t
-            step = (given - through * t - cube * t) / (through + 4.0 * cube)
+            step = (comes[f] - through * t - cube * t) / (through + 4.0 * cube)
             t = max(t + step, COLDEST)
             if abs(step) < 1e-10 * t:
                 break

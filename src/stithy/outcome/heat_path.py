@@ -102,21 +102,29 @@ def _conducted(p: Prepared, run, label):
         if len(heat.held_cells):  # these exchange with a given temperature instead; see _held
             g[np.isfinite(heat.held_at[face]) | np.isfinite(heat.held_at[face + st])] = 0.0
         q = g * (heat.theta[face] - heat.theta[face + st])
+        into = q.copy()  # what comes to the higher cell, or leaves a sheet to it
         if heat.radiation is not None:
             r = heat.radiation
             for up in (0, 1):  # a face gives to the gas what it does not radiate
                 mine, _, _ = r.passing(a, up)
-                mine = mine[r.solid[mine] & ~r.held[mine]]
+                mine = mine[(r.solid[mine] & ~r.held[mine]) | r.sheet[mine]]
                 at = np.searchsorted(face, r.face[mine])
                 ok = at < len(face)
                 ok[ok] = face[at[ok]] == r.face[mine[ok]]
-                q[at[ok]] = (-1.0 if up else 1.0) * r.to_gas[mine[ok]]
+                at, mine = at[ok], mine[ok]
+                whole = r.solid[mine]
+                if up:
+                    q[at] = -r.to_gas[mine]
+                    into[at[whole]] = q[at[whole]]
+                else:
+                    into[at] = r.to_gas[mine]
+                    q[at[whole]] = into[at[whole]]
         low, high = label[face], label[face + st]
         if geo.shut is not None:  # through sheets thinner than a cell
             sheet = np.where(geo.shut[a].ravel()[face], geo.pad(p.case.crossing.sheet[a], -1, np.int64)[face], -1)
             on = sheet >= 0
             yield low[on], sheet[on], q[on]
-            yield sheet[on], high[on], q[on]
+            yield sheet[on], high[on], into[on]
             low, high, q = low[~on], high[~on], q[~on]
         yield low, high, q
 

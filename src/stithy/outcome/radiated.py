@@ -119,5 +119,6 @@ def notes(p: Prepared, run, found: dict) -> list[str]:
     if p.case.radiating is not None and float(p.case.radiating.emissivity.max(initial=0.0)) == 0.0:
         out.append("all surfaces that face the gas are mirrors (emissivity 0), so none radiates: give one a finish")
     if found["sheets"]:
-        out.append(f"{found['sheets']} faces of sheets thinner than a cell throw back all radiation")
+        told = "faces of sheets thinner than a cell radiate by one temperature through their thickness"
+        out.append(f"{found['sheets']} {told}")
     return out

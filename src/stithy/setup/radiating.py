@@ -17,8 +17,9 @@ from .case import Case
 from .materials import solids_of
 from .walls import of_sides
 
-#: what lies behind a face: a cell of a solid, an exchange of heat with the outside, or nothing that takes heat
-SOLID_BEHIND, LINK_BEHIND, LOOSE = 0, 1, 2
+#: what lies behind a face: a cell of a solid, an exchange of heat with the outside, nothing that takes heat, or a sheet
+#: thinner than a cell with fluid beyond
+SOLID_BEHIND, LINK_BEHIND, LOOSE, SHEET = 0, 1, 2, 3
 #: a curved surface made of cells would shade itself: walls of the same part do not stop rays below this part of a cell
 #: over it (measured; see the physics manual)
 SKIP = 0.525
@@ -37,7 +38,7 @@ class RadiatingFaces:
     face of the grid; ``skip`` m; ``owner``: number of the part, or -10 less the number of the surface of the outside;
     ``emissivity``, ``absorptivity`` (of sunlight); ``behind`` and ``link`` (number of the link, -1) and ``given`` (W,
     heat that is given at the face). ``beyond`` (K): what each opening shows; ``sheets``: how many faces belong to
-    sheets thinner than a cell, which throw all back.
+    sheets thinner than a cell, which have one temperature through.
     """
 
     cell: np.ndarray
@@ -81,7 +82,7 @@ def radiating(model: Model, case: Case, built: Built, surfaces: tuple[Surface, .
     if not len(joined["axis"]):
         return None
     sheets = joined.pop("sheet")
-    joined["emissivity"], joined["absorptivity"] = _finishes(model, built, surfaces, joined, sheets)
+    joined["emissivity"], joined["absorptivity"] = _finishes(model, built, surfaces, joined)
     joined["behind"], joined["link"], joined["given"] = _behind(case, joined, sheets)
     shows = case.reference if case.radiant is None else case.radiant
     beyond = np.array([shows if p.temperature == case.reference else p.temperature for p in case.openings])
@@ -130,11 +131,17 @@ def _side(case: Case, gas, wall, number, free, a: int, up: int) -> dict[str, np.
     part = np.where(there & (kind == SOLID), case.part[tuple(beyond.T)], -1)
     side = number[index]
     owner = np.where(part >= 0, part, np.where(side >= 0, -10 - side, NOBODY))
+    if sheet.any():
+        at = cell[sheet].copy()
+        at[:, a] -= 1 - up
+        owner[sheet] = case.crossing.sheet[a][tuple(at.T)]
     centre = np.stack([grid.centres[x][cell[:, x]] for x in range(3)], -1)
     centre[:, a] = grid.lines[a][cell[:, a] + up]
     normal = np.zeros((t, 3))
     normal[:, a] = -1.0 if up else 1.0
     area = np.prod([grid.widths[x][cell[:, x]] for x in range(3) if x != a], axis=0)
+    if sheet.any():
+        area[sheet] *= case.crossing.tilt[a][tuple(at.T)]
     skip, straight = np.zeros(t), np.ones(t, bool)
     if wall is not None:
         low = cell.copy()
@@ -166,7 +173,7 @@ def _side(case: Case, gas, wall, number, free, a: int, up: int) -> dict[str, np.
     }
 
 
-def _finishes(model: Model, built: Built, surfaces, f: dict, sheets) -> tuple[np.ndarray, np.ndarray]:
+def _finishes(model: Model, built: Built, surfaces, f: dict) -> tuple[np.ndarray, np.ndarray]:
     """Emissivity and absorptivity of every face: of the part, the side or the patch, and of groups of faces."""
     solids = solids_of(model)
     of_part = [solids[n].finish for n in built.parts]
@@ -184,7 +191,6 @@ def _finishes(model: Model, built: Built, surfaces, f: dict, sheets) -> tuple[np
             at = np.clip(np.searchsorted(key[order], wanted), 0, len(key) - 1)
             hit = order[at[key[order[at]] == wanted]]
             out[hit] = group.finish.emissivity, group.finish.absorptivity
-    out[sheets] = 0.0
     return out[:, 0].copy(), out[:, 1].copy()
 
 
@@ -196,7 +202,7 @@ def _keys(cells, axis, up, shape) -> np.ndarray:
 def _behind(case: Case, f: dict, sheets) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
     """What lies behind every face, the number of its link, and heat (W) given at it."""
     key = _keys(f["cell"], f["axis"], f["up"], case.grid.shape)
-    behind = np.where((f["owner"] >= 0) & ~sheets, SOLID_BEHIND, LOOSE).astype(np.int8)
+    behind = np.where(sheets, SHEET, np.where(f["owner"] >= 0, SOLID_BEHIND, LOOSE)).astype(np.int8)
     link, given = np.full(len(key), -1), np.zeros(len(key))
     links = case.links
     if links.side is not None and len(links.cells):
