@@ -28,6 +28,7 @@ bench: $(STAMP)
 	@$(PY) benchmarks/solver.py
 	@$(PY) benchmarks/answer.py
 	@$(PY) benchmarks/reading.py
+	@$(PY) benchmarks/radiation.py
 	@$(SCREEN) $(PY) benchmarks/hands.py
 
 demo-results: $(STAMP)
