@@ -15,7 +15,8 @@ SAID = {"across_gaps": "3", "across_solids": "1", "growth": "1.4", "at_walls": "
 
 
 def small(**surroundings) -> d.Document:
-    """A box with a heated block, an inlet and an outlet: about a thousand cells, solved in a second."""
+    """A box with a heated block, an inlet and an outlet: about a thousand cells, solved in a second, without radiation
+    unless it is asked for."""
     return d.Document(
         name="Small box",
         rows=(
@@ -24,7 +25,7 @@ def small(**surroundings) -> d.Document:
             d.Opening(name="In", on="Case", side="x-", at="10, 6 mm", size="20, 10 mm", flow="0.3 m/s"),
             d.Opening(name="Out", on="Case", side="x+", at="10, 6 mm", size="20, 10 mm", flow="0 Pa"),
             d.WatchRow(name="Drop", quantity="pressure drop", of="In; Out", most="5 Pa"),
-            d.Surroundings(name="Surroundings", **surroundings),
+            d.Surroundings(name="Surroundings", **({"radiation": "none"} | surroundings)),
             d.GridRow(name="Grid", coarsest="4 mm", **SAID),
             d.RunRow(name="Run"),
         ),
@@ -38,6 +39,7 @@ def _own_state(tmp_path_factory):
     with pytest.MonkeyPatch.context() as m:
         m.setenv("XDG_STATE_HOME", str(tmp_path_factory.mktemp("state")))
         m.setenv("XDG_CONFIG_HOME", str(tmp_path_factory.mktemp("config")))
+        m.setenv("XDG_CACHE_HOME", str(tmp_path_factory.mktemp("cache")))
         yield
 
 

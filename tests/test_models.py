@@ -206,7 +206,7 @@ def test_loads_by_volume_surface_and_temperature():
     volume, surface = 10e-3 * 12e-3 * 4e-3, 2 * (120 + 48 + 40) * 1e-6
     assert chip(f"{1 / volume} W/m3").power == pytest.approx(1.0)
     assert chip(f"{1 / surface} W/m2").power == pytest.approx(1.0)
-    held = edits.set_cell("One", "Chip", "power", "60 degC").apply(small())
+    held = edits.set_cell("One", "Chip", "power", "60 degC").apply(small(radiation="surfaces"))
     job = Job(held, "One")
     result = job.run()
     part = result.summary["parts"]["Chip"]

@@ -138,7 +138,7 @@ def sealed(draw):
 
 
 @settings(
-    max_examples=6,
+    max_examples=4,
     deadline=None,
     suppress_health_check=list(HealthCheck),
     derandomize=True,

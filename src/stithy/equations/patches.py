@@ -19,9 +19,9 @@ from ..numerics.exchange import Exchange, balanced, pooled
 from ..numerics.slabs import share
 from ..setup.radiating import RadiatingFaces
 
-#: patches at most, faces for each, and at least; rays of all together, and for each at least and at most
+#: patches at most, faces for each, and at least; rays of all together, and for each in the mean, at least and at most
 MOST, EACH, LEAST = 2000, 8, 250
-RAYS, FEWEST, MOST_RAYS = 512_000, 64, 8192
+RAYS, MEAN, FEWEST, MOST_RAYS = 512_000, 1024, 64, 8192
 #: version of what is kept, and how many are
 KEPT, MOST_KEPT = 1, 60
 
@@ -147,7 +147,7 @@ class Scene:
 
     def digest(self, patch_of: np.ndarray) -> str:
         """What the exchange depends on, as a short text."""
-        h = hashlib.sha256(f"{KEPT} {RAYS} {FEWEST} {self.ends}".encode())
+        h = hashlib.sha256(f"{KEPT} {RAYS} {MEAN} {FEWEST} {self.ends}".encode())
         for x in (*self.lines, self.meets, self.owner, *self.faces, patch_of):
             h.update(np.ascontiguousarray(x))
         return h.hexdigest()[:32]
@@ -160,7 +160,8 @@ def cast(scene: Scene, area: np.ndarray, patch_of: np.ndarray, tell=None) -> tup
 
     n = int(patch_of.max()) + 1
     total = np.bincount(patch_of, area, n)
-    wanted = np.clip(0.5 * RAYS * total / total.sum(), 0.5 * FEWEST, 0.5 * MOST_RAYS).astype(int)
+    every = min(RAYS, MEAN * n)
+    wanted = np.clip(0.5 * every * total / total.sum(), 0.5 * FEWEST, 0.5 * MOST_RAYS).astype(int)
     points = qmc.Sobol(4, seed=11).random_base2(int(np.ceil(np.log2(max(wanted.max(), 2)))))
     shifts = np.random.default_rng(7).random((2, n, 4))
     order = np.argsort(patch_of, kind="stable")

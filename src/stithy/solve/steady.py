@@ -255,6 +255,8 @@ class Steady(Settling):
         instants.append(self._at_this_instant())
         for total, x in zip(sums, parts, strict=True):
             x[:] = total / m
+        if self.heat.radiation is not None:  # faces at the temperatures of the mean
+            self.heat.radiation.refresh()
         self.band = 0.5 * np.ptp(np.array(seen), axis=0)
         self.flow.close_mass()
         if (
