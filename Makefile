@@ -11,7 +11,7 @@ demo: $(STAMP)
 
 test: $(STAMP)
 	@$(PY) tools/check.py
-	@$(PY) -m pytest -q -m "not verify" -n 2 --ignore tests/desk
+	@$(PY) -m pytest -q -m "not verify" -n 2 --dist worksteal --ignore tests/desk
 	@$(SCREEN) $(PY) -m pytest -q -m "not verify" -n 2 --dist load tests/desk
 
 verify: $(STAMP)

@@ -137,17 +137,8 @@ def sealed(draw):
     return edits.set_cell(FIRST, "Case", "finish", draw(st.sampled_from(["0.9", "0.2", ""]))).apply(document)
 
 
-@settings(
-    max_examples=4,
-    deadline=None,
-    suppress_health_check=list(HealthCheck),
-    derandomize=True,
-    phases=(Phase.explicit, Phase.generate),
-)
-@given(sealed())
-def test_random_sealed_models_close(document):
-    """Radiation closes to 1e-6 and heat to 0.1 %; the heat path closes for every part; no face is hotter than what is
-    held or heated allows."""
+def look_at(document: d.Document) -> None:
+    """Radiation closes to 1e-6 and heat to 0.1 %; the heat path closes for every part; walls tell what was balanced."""
     result = api.Project(document, None).solve()
     s = result.summary
     radiation = s["radiation"]
@@ -166,6 +157,30 @@ def test_random_sealed_models_close(document):
         assert abs(over) < 2e-3 * through
     walls = result.walls
     assert abs(walls.radiated.sum() - net) < 1e-6 * max(through, 1.0)
+
+
+@settings(
+    max_examples=2,
+    deadline=None,
+    suppress_health_check=list(HealthCheck),
+    derandomize=True,
+    phases=(Phase.explicit, Phase.generate),
+)
+@given(sealed())
+def test_a_few_random_sealed_models_close(document):
+    """The same two at every test."""
+    look_at(document)
+
+
+@pytest.mark.verify
+@pytest.mark.timeout(3000)
+@settings(
+    max_examples=25, deadline=None, suppress_health_check=list(HealthCheck), phases=(Phase.explicit, Phase.generate)
+)
+@given(sealed())
+def test_random_sealed_models_close(document):
+    """Twenty-five, other ones every time."""
+    look_at(document)
 
 
 def test_a_mirror_is_the_other_half():
@@ -187,6 +202,7 @@ def test_a_mirror_is_the_other_half():
     assert abs(one / two - 1.0) < 2e-3
 
 
+@pytest.mark.verify
 def test_a_pitch_goes_on_beyond_its_ends():
     """A slice of a room between periodic sides radiates as one between mirrors: along it nothing changes."""
 
@@ -391,7 +407,7 @@ def test_the_sun_at_noon_of_midsummer():
     assert sun.towards(3600.0)[0] < -0.1  # in the west in the afternoon
 
 
-@settings(max_examples=8, deadline=None)
+@settings(max_examples=5, deadline=None)
 @given(st.floats(4.0, 9.0), st.floats(11.0, 19.0), st.floats(11.0, 19.0), st.sampled_from(["x", "y", "z"]))
 def test_round_walls_have_their_own_area(radius, p, q, along):
     """Wherever a rod stands on the grid, its faces add up to its lateral area, and look away from its axis."""
@@ -450,13 +466,13 @@ def test_a_block_cools_by_radiation_alone():
             starts="600 K",
             cells="3",
         ),
-        d.RunRow(name="Run", time="600 s", step="10 s", save_every="200 s"),
+        d.RunRow(name="Run", time="600 s", step="20 s", save_every="200 s"),
     )
     result = cases.solve(document)
     capacity, area = 8e-6 * 2700.0 * 900.0, 6 * 4e-4
     curve = solve_ivp(lambda _, t: -0.8 * SIGMA * area * (t**4 - 300.0**4) / capacity, (0.0, 600.0), [600.0], rtol=1e-8)
     end = result.summary["parts"]["Block"]["mean"]
-    assert end == pytest.approx(float(curve.y[0, -1]), abs=0.5)
+    assert end == pytest.approx(float(curve.y[0, -1]), abs=0.8)
     assert abs(result.summary["heat_imbalance"]) < 1e-3 * abs(result.summary["stored"])
 
 
@@ -510,7 +526,7 @@ def test_an_exchange_is_kept_by_geometry(tmp_path, monkeypatch):
     assert len(calls) == 3
 
 
-@settings(max_examples=10, deadline=None, phases=(Phase.explicit, Phase.generate))
+@settings(max_examples=6, deadline=None, phases=(Phase.explicit, Phase.generate))
 @given(
     st.floats(0.5, 50.0),
     st.floats(0.0, 1.0),
