@@ -9,7 +9,7 @@ from ..equations.staggered import BLOCKED
 from ..mesh.occupancy import FLUID, VOID
 from ..mesh.surfaces import numbers
 from ..setup.prepare import Prepared
-from ..solution.solution import WALL_COLUMNS, Walls
+from ..solution.solution import SINCE_RADIATION, WALL_COLUMNS, Walls
 from .faces import FaceTemperatures
 
 
@@ -73,24 +73,8 @@ class _Table:
         flat = self._flat(cells)
         name, into = self._outside(a, up, flat, solid | (sheet >= 0), np.where(sheet >= 0, sheet, owner), into, area)
         wall = heat.theta[cells] + into * gap / (k_fluid * area)
-        radiated, falls, sun = (np.zeros(len(cells)) for _ in range(3))
-        if heat.radiation is not None:
-            r = heat.radiation
-            here, gas, _ = r.passing(a, int(up))
-            row = np.searchsorted(cells, gas)
-            into[row], wall[row] = r.to_gas[here], r.temperature[here] - case.reference
-            radiated[row], falls[row], sun[row] = r.net[here], r.falls[r.patch[here]], r.sun[here]
-        pull = [flow.pull(t, a, 1 if up else -1) for t in range(3)]
-        u = np.stack([0.5 * (pull[t][cells] + pull[t][cells - geo.s[t]]) for t in range(3)], -1)
-        u[:, a] = 0.0
-        slide = case.moving.get(f"{'xyz'[a]}{'+' if up else '-'}")
-        if slide is not None:
-            u = np.where((~solid)[:, None], u - np.array(slide), u)
-            u[:, a] = 0.0
-        if case.belts:
-            u -= np.stack([Belts(geo).beside(cells, a, 1 if up else -1, t) for t in range(3)], -1)
-            u[:, a] = 0.0
-        shear = (flow.mu_wall[cells] * area / gap)[:, None] * u
+        more = self._radiation(a, up, cells, into, wall)
+        shear = (flow.mu_wall[cells] * area / gap)[:, None] * self._slip(a, up, cells, solid)
         if case.crossing is not None:  # the true area of a curved or oblique wall
             area = area * geo.pad(case.crossing.tilt[a], 1.0)[cells if up else cells - st]
         n = len(cells)
@@ -105,12 +89,36 @@ class _Table:
             "heat": into,
             "temperature": wall + case.reference,
             "shear": shear,
-            "radiated": radiated,
-            "falls": falls,
-            "sun": sun,
+            **more,
             "push": self._push(a, up, cells),
             "pressure": self._wall_pressure(cells, cells - st if up else cells + st, at[:, a], gap, a),
         }
+
+    def _radiation(self, a: int, up: bool, cells, into, wall) -> dict[str, np.ndarray]:
+        """The columns of radiation; heat ``into`` the fluid and temperatures of the ``wall`` (K above the reference) of
+        what radiates are put right in place."""
+        columns = {name: np.zeros(len(cells)) for name in SINCE_RADIATION}
+        r = self.run.heat.radiation
+        if r is not None:
+            here, gas, _ = r.passing(a, int(up))
+            row = np.searchsorted(cells, gas)
+            into[row], wall[row] = r.to_gas[here], r.temperature[here] - self.case.reference
+            for name, values in zip(SINCE_RADIATION, (r.net, r.falls[r.patch], r.sun), strict=True):
+                columns[name][row] = values[here]
+        return columns
+
+    def _slip(self, a: int, up: bool, cells, solid) -> np.ndarray:
+        """Velocity (m/s) of fluid cells along the wall on one side of them, less that of the wall."""
+        geo, case, sign = self.geo, self.case, 1 if up else -1
+        pull = [self.run.flow.pull(t, a, sign) for t in range(3)]
+        u = np.stack([0.5 * (pull[t][cells] + pull[t][cells - geo.s[t]]) for t in range(3)], -1)
+        slide = case.moving.get(f"{'xyz'[a]}{'+' if up else '-'}")
+        if slide is not None:
+            u = np.where((~solid)[:, None], u - np.array(slide), u)
+        if case.belts:
+            u -= np.stack([Belts(geo).beside(cells, a, sign, t) for t in range(3)], -1)
+        u[:, a] = 0.0
+        return u
 
     def _outside(self, a: int, up: bool, flat, solid, owner, into, area) -> tuple[np.ndarray, np.ndarray]:
         """Numbers of the walls' names, and the heat with what passes the outside of enclosures without wall thickness
