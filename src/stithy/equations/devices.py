@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..mesh.occupancy import FLUID
+from .bath import HOLDS
 from .moving import Belts
 from .staggered import BLOCKED, FIXED, OPEN
 
@@ -156,6 +157,9 @@ class Devices:
             mu = np.maximum(flow.mu[faces], flow.mu[faces + flow.geo.s[a]])  # nothing is beyond an opening
             ap[faces] += drag + viscous * mu
             b[faces] += 0.5 * drag * u[faces]
+        if flow.bath is not None and flow.bath.calm and flow.bath.axis == a:
+            level = flow.bath.level
+            ap[level] += HOLDS * flow.rho_face[a][level] * flow.geo.area[a][level]
         for axis, faces, g in self.moving:
             if axis == a:
                 b[faces] += g * flow.mu_wall[faces]

@@ -12,6 +12,7 @@ from ..numerics.smoothers import strides
 from ..numerics.workspace import Workspace
 from ..setup.case import Case
 from . import mixing, momentum, pressure
+from .bath import Bath
 from .devices import Devices
 from .properties import Properties
 from .staggered import FIXED, OPEN, PRESSURE, Staggered
@@ -47,6 +48,7 @@ class Flow:
         self.parts, (self.whole,) = slabs(self.n, bool(geo.periodic.any())), slabs(self.n, True)
         self.halves = halves(z)
         self.flux = [np.zeros(z) for _ in range(3)]
+        self.bath = Bath(case, geo) if case.bath is not None else None
         self.devices = Devices(self)
         self.openings, self.planes = self.devices.openings, self.devices.planes
         self.beyond = self._beyond()
@@ -97,6 +99,8 @@ class Flow:
         """Effective viscosity and conductivity of the present flow."""
         self.mixing.update()
         self.devices.calm()
+        if self.bath is not None:
+            self.bath.thin_out(self)
 
     def update_properties(self, theta, share: float = 0.7) -> None:
         """Properties at the present temperatures, for fluids that have a table; density moves there by ``share``."""
@@ -190,6 +194,8 @@ class Flow:
         rate = self.scale / length * self.inertia if self.case.buoyant and not self.rate_t else 0.0
         flux = self.fluxes()
         lift = self.properties.lift(theta, self.fluid) if theta is not None else self.p
+        if self.bath is not None and theta is not None:
+            lift = self.bath.lift(lift)
         total_r = total_s = 0.0
         with self.work.lease("momentum"):
             for a in (a for a in range(3) if self.live[a]):
@@ -416,6 +422,9 @@ class Flow:
         if len(self.beyond):
             total -= float(np.abs(self.div[self.beyond]).sum())
             self.div[self.beyond] = 0.0
+        if self.bath is not None and not self.bath.calm:
+            self.div += self.bath.swelling()
+            total = float(np.abs(self.div).sum())
         return total
 
     def potential(self) -> None:

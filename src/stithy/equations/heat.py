@@ -12,6 +12,7 @@ from ..numerics.limiter import cell_spacings
 from ..numerics.slabs import over
 from ..setup.case import Case
 from . import energy, outer
+from .bath_walls import BathWalls
 from .flow import Flow
 from .heat_terms import HeatTerm, Held, Links, Openings, Storage
 from .pitch import Pitch
@@ -48,6 +49,9 @@ class Heat:
         self.link_cells = geo.flat(case.links.cells) if len(case.links.cells) else np.zeros(0, np.int64)
         self.layer = WallLayer(case, geo, self.conduction, self.link_cells) if case.has_flow else None
         self.layer_moved = 0.0
+        self.bath = flow.bath
+        if self.bath is not None:
+            self.bath.walls = BathWalls(self.bath, self.conduction, case, geo, self.link_cells)
         self.grid = Convected(geo.n, flow.s, geo.periodic)
         self._hold()
         # heat that leaves a held cell to the outside comes from what holds it, not from the cells beside it
@@ -130,12 +134,26 @@ class Heat:
         if not len(g):
             return g
         cells, halves = self.link_cells, self.links.half
-        ratio = np.where(self.flow.fluid[cells], self.flow.k_wall[cells], self.k_solid[cells])
-        if self.layer is not None:
-            ratio = self.layer.of_links(ratio)
+        ratio = self._link_ratio()
+        if self.bath is not None and self.bath.walls is not None:
+            ratio = self.bath.walls.of_links(ratio)
         if halves is None:
             return np.where(self.flow.fluid[cells], g * ratio, g)
         return 1.0 / np.maximum(1.0 / g + halves * (1.0 / ratio - 1.0), 1e-30)
+
+    def _link_ratio(self) -> np.ndarray:
+        """Conductivity of the cell of each link over that at rest, by mixing and thin layers."""
+        cells = self.link_cells
+        ratio = np.where(self.flow.fluid[cells], self.flow.k_wall[cells], self.k_solid[cells])
+        return ratio if self.layer is None else self.layer.of_links(ratio)
+
+    def carried(self, a: int, faces) -> np.ndarray:
+        """Heat capacity flow (W/K) through some high faces along axis ``a``, by their flat indices; those of openings
+        too."""
+        plain = self.flow.passing(a, faces) * self.cp_face[a][faces]
+        if self.bath is None:
+            return plain
+        return np.where(self.bath.on[faces] | self.bath.on[faces + self.geo.s[a]], self.bath.phi[a][faces], plain)
 
     def fluxes(self) -> list[np.ndarray]:
         """Heat capacity flow (W/K) through high faces between cells."""
@@ -144,6 +162,8 @@ class Heat:
         out = [work.diagonal, work.source, work.carried]
         for a in range(3):
             np.multiply(flux[a], self.cp_face[a], out=out[a])
+            if self.bath is not None:
+                out[a][:] = np.where(self.bath.between[a], self.bath.heat_flows(self.flow)[a], out[a])
             out[a] *= self.geo.face[a] == OPEN
         return out
 
@@ -164,6 +184,8 @@ class Heat:
             self.radiation.shine()
         if self.layer is not None:
             self.layer_moved = self.layer.update(flow, self.theta, 0.5 if laps else 0.0)
+        if self.bath is not None and self.bath.walls is not None:
+            self.bath.walls.update(flow, self.theta, self._link_ratio())
         g = self.conduction.update(flow.k_eff, flow.k_wall)
         if self.radiation is not None:
             self.radiation.linearise(g, tolerance > LOOSE)
@@ -172,6 +194,10 @@ class Heat:
         extra, base = np.zeros(geo.size), self.source.copy()
         for term in self.terms:
             term.add(extra, base)
+        if self.bath is not None:
+            self.bath.add(extra, base, self.theta)
+            if self.bath.walls is not None:
+                self.bath.walls.add(base, self.active)
         if self.frozen and not self.rate_t:
             pin = max(float(g[0].max()), 1e-6)
             extra[self.pin] += pin
@@ -310,7 +336,10 @@ class Heat:
     def capacity(self) -> np.ndarray:
         """Heat capacity of every cell, J/K (flat)."""
         solid = self.geo.pad(self.case.capacity if self.case.capacity is not None else np.zeros(self.geo.n))
-        return np.where(self.flow.fluid, self.flow.rho * self.cp, solid) * self.geo.volume * self.active
+        whole = np.where(self.flow.fluid, self.flow.rho * self.cp, solid) * self.geo.volume
+        if self.bath is not None:
+            whole = np.where(self.bath.on, self.bath.capacity, whole)
+        return whole * self.active
 
     def temperature(self) -> np.ndarray:
         """Cell temperatures, K, shape of the grid."""
@@ -324,23 +353,30 @@ class Heat:
             cells = self.geo.flat(patch.cells)
             out = patch.outward * self.flow.passing(patch.axis, faces)
             t = np.where(out > 0, self.theta[cells], patch.temperature - self.case.reference)
-            h = self.cp_face[patch.axis][faces] * t
+            h = patch.outward * self.carried(patch.axis, faces) * t
             if e is not None:
-                h = h + np.where(out > 0, e[cells], 0.0)
-            patches.append(float((out * h).sum()))
+                h = h + np.where(out > 0, out * e[cells], 0.0)
+            patches.append(float(h.sum()))
         theta = self.theta[self.link_cells]
         links = self.link_conductance() * (theta - (self.links.temperature - self.case.reference))
         if self.radiation is not None:
             links = self.radiation.links(links)
+        if self.bath is not None and self.bath.walls is not None:
+            links = links + self.bath.walls.link_lag()
         return np.array(patches), links
 
     def held(self) -> np.ndarray:
         """Heat (W) flowing into each held face; see ``held_owner``."""
         out = self.held_g * (self.theta[self.held_cells] - (self.held_temperature - self.case.reference))
+        if self.bath is not None and self.bath.walls is not None:
+            out = out - self.bath.walls.held_lag(self.held_pieces)
         return out if self.radiation is None else self.radiation.holds(out)
 
     def imbalance(self) -> float:
-        """(heat generated - heat leaving) in W; what a driven periodic model carries off counts as leaving."""
+        """(heat generated - heat leaving) in W; what a driven periodic model carries off counts as leaving. Of a bath
+        that boils, the mean since it began to."""
+        if self.bath is not None and not self.bath.calm:
+            return self.bath.open
         given = self.source[self.inner & ~np.isfinite(self.held_at)].sum()
         left = float(given) - sum(term.leaves() for term in self.terms)
         if self.case.drive is not None and self.frozen:

@@ -73,7 +73,7 @@ class Openings:
         heat, flow, carried = self.heat, self.heat.flow, 0.0
         for opening, faces, _ in flow.openings:
             a = opening.axis
-            inward = np.maximum(-opening.outward * flow.flux[a][faces] * heat.cp_face[a][faces], 0)
+            inward = np.maximum(-opening.outward * heat.carried(a, faces), 0)
             carried += float(inward.sum())
             heat.exchange(extra, base, heat.geo.flat(opening.cells), inward, opening.temperature)
         self._first_draught(extra, base, carried)

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import math
 import tomllib
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from importlib import resources
 
@@ -12,6 +13,8 @@ import platformdirs
 
 from ..errors import FileProblem
 
+AT_SEA = 101325.0  # Pa
+_BOILS = ("temperature", "latent", "density", "cp", "k", "surface_tension", "critical_pressure", "molar_mass")
 USER = platformdirs.user_config_path("stithy")
 
 
@@ -30,8 +33,39 @@ class Material:
 
 
 @dataclass(frozen=True)
+class Boiling:
+    """A liquid at saturation under an absolute ``pressure`` (Pa): ``temperature`` K, ``latent`` heat J/kg; of its
+    vapour ``density`` kg/m3, ``cp`` J/kg/K, ``k`` W/m/K; ``surface_tension`` N/m, ``critical_pressure`` Pa,
+    ``molar_mass`` kg/mol."""
+
+    pressure: float
+    temperature: float
+    latent: float
+    density: float
+    cp: float
+    k: float
+    surface_tension: float
+    critical_pressure: float
+    molar_mass: float
+
+    @property
+    def by_pressure(self) -> float:
+        """K by which saturation rises with a Pa of pressure, of an ideal vapour far lighter than the liquid (Clausius
+        and Clapeyron)."""
+        return self.temperature / (self.latent * self.density)
+
+    def under(self, pressure: float) -> Boiling:
+        """The same liquid under another ``pressure`` (Pa), with its latent heat as it is (Clausius and Clapeyron)."""
+        gas = 8.31446 / self.molar_mass
+        hot = 1.0 / (1.0 / self.temperature - gas / self.latent * math.log(pressure / self.pressure))
+        density = self.density * pressure / self.pressure * self.temperature / hot
+        return replace(self, pressure=pressure, temperature=hot, density=density)
+
+
+@dataclass(frozen=True)
 class FluidData:
-    """k W/m/K, rho kg/m3, cp J/kg/K, mu Pa s, beta 1/K; ``table`` rows of T (K), rho, mu, cp, k when they vary."""
+    """k W/m/K, rho kg/m3, cp J/kg/K, mu Pa s, beta 1/K; ``table`` rows of T (K), rho, mu, cp, k when they vary;
+    ``boiling`` under the pressure of the surroundings, None where it is not known."""
 
     k: float
     rho: float
@@ -39,6 +73,7 @@ class FluidData:
     mu: float
     beta: float
     table: tuple[tuple[float, ...], ...] | None = None
+    boiling: Boiling | None = None
 
 
 @dataclass(frozen=True)
@@ -122,13 +157,14 @@ def fluid(name: str, temperature: float, pressure: float, varying: bool = False)
         rows = tuple(_air(x, pressure) for x in range(150, 1601, 10)) if varying else None
         return FluidData(k, rho, cp, mu, 1.0 / t, rows)
     v = _table("fluids")[name]
+    boils = Boiling(AT_SEA, *(v["boiling"][n] for n in _BOILS)).under(pressure) if "boiling" in v else None
     if varying and "substance" in v:
         known = _substance(v["substance"], pressure, *v["range"])
         t, rho, mu, cp, k = (float(x) for x in _at(known, temperature))
         step = 1.0
         beta = -(_at(known, t + step)[1] - _at(known, t - step)[1]) / (2 * step * rho)
         return FluidData(k, rho, cp, mu, float(beta), known)
-    return FluidData(v["k"], v["rho"], v["cp"], v["mu"], v["beta"])
+    return FluidData(v["k"], v["rho"], v["cp"], v["mu"], v["beta"], None, boils)
 
 
 def _at(rows: tuple, t: float) -> list[float]:

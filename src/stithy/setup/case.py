@@ -13,6 +13,7 @@ from ..mesh.occupancy import FLUID, SOLID, fluid_spaces
 from ..model import Sun
 
 if TYPE_CHECKING:
+    from .bath import Bath
     from .radiating import RadiatingFaces
 
 
@@ -198,7 +199,7 @@ class Case:
     rough : sand-grain roughness (m) of the walls beside cells, as of :func:`setup.rough.roughness`; None: all smooth.
     belts : velocities (m/s) of parts, by their numbers, whose surfaces move along their faces.
     radiating : faces that radiate to each other; None: none do. radiant : K, what openings of ambient temperature show
-    instead of it. sun : None: it does not shine.
+    instead of it. sun : None: it does not shine. bath : a liquid with room for its vapour; None: there is none.
     tables : (mask of solid cells, rows of temperature K and conductivity over that in ``conductivity``).
     """
 
@@ -235,6 +236,7 @@ class Case:
     belts: dict[int, tuple[float, float, float]] = field(default_factory=dict)
     sun: Sun | None = None
     radiant: float | None = None
+    bath: Bath | None = None
     space: np.ndarray = field(init=False)
     spaces: int = field(init=False)
 

@@ -1,0 +1,162 @@
+"""A run in time of a bath that may boil: single-phase steps while nothing does, then steps by the rules of its vapour.
+
+While nothing boils the level stands still and steps are those of any run in time. Where the liquid comes near to its
+saturation, or a wall of the bath above it, the level is set free, and a step is: velocities with what evaporated in the
+last one, the share of vapour with them, temperatures and what evaporates next.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+
+from .transient import Transient
+
+#: K below saturation of the hottest liquid at which vapour is let go
+NEAR = 1.0
+#: of a step: cells that the fastest flow crosses, and of the time in which a cell of vapour rises by its width
+COURANT, RISE, GROWS = 1.0, 0.7, 1.3
+#: steps after which mixing is worked out anew
+MIX_EVERY = 4
+
+
+class BoilingRun(Transient):
+    """:class:`Transient` of a case with a bath. ``series`` rows of what is watched in time: s, m3 of vapour below the
+    level, kg/s vented, m of level above that of the start, the highest share of the critical flux."""
+
+    def __init__(self, *given, **more):
+        super().__init__(*given, **more)
+        self.bath = self.flow.bath
+        self.began = np.inf  # s at which vapour was let go
+        self.mass_error = 0.0
+        self.series: list[tuple[float, ...]] = []
+        self.small = 0.0
+        axis = self.bath.axis
+        lines = self.case.grid.widths[axis]
+        self.least = float(np.min(lines))
+        self.below = self.bath.on & (self.bath.share < 0.5)
+        across = np.where(self.bath.share < 0.5, self.bath.volume, 0.0).sum()
+        tall = self.geo.pad(self.case.bath.depth)[self.below].max(initial=0.0) + 0.5 * self.least
+        self.area = float(across / max(tall, 1e-12))  # m2 of the level, of a bath with upright sides
+        self._hydrostatic()
+
+    def _hydrostatic(self) -> None:
+        """Pressures that hold the room above the level, before anything moves."""
+        bath, geo = self.bath, self.geo
+        lift = bath.lift(np.zeros(geo.size)) / np.maximum(geo.volume, 1e-30)
+        a, pull = bath.axis, bath.data.gravity
+        p = np.moveaxis(self.flow.p.reshape(geo.shape), a, 0)
+        f = np.moveaxis(lift.reshape(geo.shape), a, 0)
+        w = geo.width[a]
+        order = range(geo.shape[a] - 2, 0, -1) if bath.up > 0 else range(1, geo.shape[a] - 1)
+        before = None
+        for k in order:
+            if before is not None:
+                p[k] = p[before] - 0.5 * pull * (f[k] * w[k] + f[before] * w[before])
+            else:
+                p[k] = -0.5 * pull * f[k] * w[k]
+            before = k
+        self.flow.p[~self.flow.fluid] = 0.0
+
+    def _near(self) -> bool:
+        """Whether the liquid comes near to boiling."""
+        bath = self.bath
+        if not bath.data.boils:
+            return False
+        liquid = bath.on & (bath.share < 0.5)
+        return bool((self.heat.theta[liquid] > bath.saturation[liquid] - NEAR).any())
+
+    def step(self):
+        """One time step."""
+        bath = self.bath
+        if bath.calm and not self._near():
+            progress = super().step()
+            bath.walls.watch(self.dt_old)
+            self._keep()
+            return progress
+        if bath.calm:
+            self._let_go()
+        return self._boil()
+
+    def _let_go(self) -> None:
+        """Set the level free: from now on vapour is followed."""
+        self.bath.calm, self.began = False, self.time
+        self.dt, self.dt_old, self.older = min(self.dt, 0.2 * self._limit()), 0.0, None
+        self.heat_before = self._whole()
+        self.kept_mass = self.bath.mass()
+        self.given = self.gone = 0.0
+
+    def _whole(self) -> float:
+        """Heat above the reference in solids and bath, J."""
+        solid = self.heat.capacity() * self.heat.theta
+        return float(solid[self.heat.inner & ~self.bath.on].sum()) + self.bath.heat(self.heat.theta)
+
+    def _limit(self) -> float:
+        """The longest step that the flow of vapour allows, s."""
+        geo, bath = self.geo, self.bath
+        fast = 0.0
+        for a in range(3):
+            u = np.abs(self.flow.u[a].reshape(geo.shape)) / geo.along(geo.width[a], a)
+            fast = max(fast, float((u * self.flow.fluid.reshape(geo.shape))[1:-1, 1:-1, 1:-1].max()))
+        most = max(float(bath.share[self.below].max(initial=0.0)), 0.02)
+        rise = RISE * (self.least / (bath.data.gravity * most)) ** 0.5
+        return min(COURANT / fast if fast > 0 else np.inf, rise, self.clock.length / 20)
+
+    def _boil(self):
+        """One step with vapour."""
+        bath, flow, heat = self.bath, self.flow, self.heat
+        self.dt = min(self._limit(), GROWS * self.dt)
+        dt = self._length()
+        for part in (flow, heat):
+            part.rate_t = part.weight_t = 1.0 / dt
+        flow.memory = [u.copy() for u in flow.u]
+        heat.memory = heat.theta.copy()
+        before = heat.memory
+        self._load(dt)
+        heat.time = self.time + dt
+        if self.iteration % MIX_EVERY == 0:
+            flow.mix()
+        bath.begin(dt)
+        flow.iterate(heat.theta, self.blend, 1e-2, 20)
+        bath.move(flow)
+        heat.solve(1, 1e-5, 40)
+        bath.owe(heat.theta)
+        bath.walls.watch(dt)
+        self._account(dt)
+        self.dt_old = dt
+        self.time += dt
+        self.iteration += 1
+        self._keep()
+        if self.time >= self.next_save - 1e-9 * self.clock.length:
+            self.instants.append(self.keep(self.time))
+            self.next_save += self.clock.save
+        self.moved = float(np.abs(heat.theta - before)[heat.inner].max())
+        return self._report()
+
+    def _account(self, dt: float) -> None:
+        """Carry the balances of mass and heat on."""
+        bath, heat = self.bath, self.heat
+        liquid, gas, power = bath.leaves(self.flow, heat.theta)
+        self.gone += (liquid + gas) * dt
+        power += float(heat.outflow()[1][heat.link_free].sum()) + float(heat.held().sum())
+        if heat.radiation is not None:
+            power += heat.radiation.leaves()
+        given = float(heat.source[heat.inner & ~np.isfinite(heat.held_at)].sum())
+        self.given += (given - power) * dt
+        passed = self.time + dt - self.began
+        bath.open = (self.given - (self._whole() - self.heat_before)) / passed
+        self.mass_error = abs(bath.mass() + self.gone - self.kept_mass) / self.kept_mass
+
+    def _keep(self) -> None:
+        """A row of the series."""
+        bath = self.bath
+        vapour = float((bath.share * bath.volume)[self.below].sum())
+        liquid = float(((1.0 - bath.share) * bath.volume).sum())
+        start = float(bath.volume[self.below].sum())
+        # what stands in the bath, vapour below the level and liquid above it, over the level's area
+        swell = (liquid - start + float((bath.share * bath.volume)[self._pool()].sum())) / self.area
+        share = float(bath.walls.share.max(initial=0.0)) if bath.walls else 0.0
+        self.series.append((self.time, vapour, bath.vented(self.flow), swell, share))
+
+    def _pool(self) -> np.ndarray:
+        """Cells that are more liquid than vapour."""
+        return self.bath.on & (self.bath.share < 0.5)
