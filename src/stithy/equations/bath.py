@@ -18,6 +18,8 @@ from .bath_walls import BathWalls
 from .boiling_wall import critical_flux
 from .staggered import OPEN, Staggered
 
+#: names of its fields in a result
+SHARE, AIR, SATURATION = "vapour share", "air share", "saturation"
 #: K that liquid where heat enters is above saturation
 SUPERHEAT = 0.3
 #: change of the share at which its equations rest, and sweeps at most
@@ -61,6 +63,7 @@ class Bath:
         self.column = vapour.scratch(int(self.n[a]))
         self.walls: BathWalls | None = None
         self.k_of, self.dt, self.sweeps = np.zeros(geo.size), 0.0, 0
+        self.stores = 0.0  # W that solids and bath take up, latent heat included
         self.open = 0.0  # W that the heat balance is open by, as a mean since boiling began
         self.rate = d.rate if d.rate is not None else 0.0
         self.condensing = self._condensing()
@@ -180,7 +183,7 @@ class Bath:
             return
         inside = tuple(np.where(x, f, 0.0) for x, f in zip(self.between, self.passing, strict=True))
         known, out_of = stored * before * self.air, np.zeros(self.geo.size)
-        for patch, faces, cells, out, _ in self._ends(flow):
+        for patch, faces, cells, *_ in self._ends(flow):
             x = patch.outward * self.passing[patch.axis][faces]
             np.add.at(out_of, cells, np.maximum(x, 0.0))
             np.add.at(known, cells, np.maximum(-x, 0.0))
@@ -255,6 +258,12 @@ class Bath:
             ]
         return float(out[0]), float(out[1]), float(out[2])
 
+    def latent_out(self, patch, faces) -> np.ndarray:
+        """Latent heat (W) that vapour of the liquid carries out by the faces of an opening."""
+        cells = self.geo.flat(patch.cells)
+        gas = np.maximum(patch.outward * self.passing[patch.axis][faces], 0.0) * (1.0 - self.air[cells])
+        return np.where(self.on[cells], gas, 0.0) * self.data.boiling.density * self.data.boiling.latent
+
     def vented(self, flow) -> float:
         """Vapour of the liquid (kg/s) that leaves by openings; air does not count."""
         total = 0.0
@@ -262,6 +271,21 @@ class Bath:
             gas = patch.outward * self.passing[patch.axis][faces]
             total += float((np.maximum(gas, 0.0) * (1.0 - self.air[cells])).sum())
         return total * self.data.boiling.density
+
+    def fields(self) -> dict[str, np.ndarray]:
+        """What is stored of it with a result (nx, ny, nz): shares of vapour, and of air in that, and saturation (K; 0
+        elsewhere)."""
+        inner = self.geo.inner
+        level = np.where(self.on, self.held + self.case.reference, 0.0)
+        return {SHARE: inner(self.share).copy(), AIR: inner(self.air).copy(), SATURATION: inner(level).copy()}
+
+    def take(self, extra: dict[str, np.ndarray]) -> bool:
+        """Go on from stored fields; whether there were any that fit."""
+        if any(n not in extra or extra[n].shape != tuple(self.n) for n in (SHARE, AIR)):
+            return False
+        self.share = self.geo.pad(extra[SHARE]) * self.on
+        self.air = self.geo.pad(extra[AIR]) * self.on
+        return True
 
     def heat(self, theta) -> float:
         """Heat in the bath above the reference, latent heat of vapour and of what is owed included, J."""

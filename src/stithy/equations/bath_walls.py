@@ -23,9 +23,9 @@ class BathWalls:
         self.bath, self.case, self.geo, self.conduction = bath, case, geo, conduction
         d, b = bath.data, bath.data.boiling
         self.c = wall.cooper(b.pressure / b.critical_pressure, b.molar_mass * 1e3)
-        self.film = 0.943 * (
-            d.rho * (d.rho - b.density) * d.gravity * b.latent * d.k**3 / (d.mu * self._tall() * 5.0)
-        ) ** 0.25
+        self.film = (
+            0.943 * (d.rho * (d.rho - b.density) * d.gravity * b.latent * d.k**3 / (d.mu * self._tall() * 5.0)) ** 0.25
+        )
         cell, solid, rest, half, area, number, axis, sign = ([] for _ in range(8))
         for a in range(3):
             at = np.flatnonzero(conduction.wall[a] & (conduction.over[a] > 0))
@@ -169,15 +169,41 @@ class BathWalls:
     def passes(self, theta) -> np.ndarray:
         """Heat (W) into the bath through every face."""
         hot = np.where(self.solid >= 0, theta[self.solid], self._outside())
-        return ((hot - theta[self.cell]) / (self.rest + self.half / np.maximum(self.used, 1e-12)) + self.lag) * self.area
+        return (
+            (hot - theta[self.cell]) / (self.rest + self.half / np.maximum(self.used, 1e-12)) + self.lag
+        ) * self.area
 
-    def temperatures(self, axis: int, sign: int, theta) -> tuple[np.ndarray, np.ndarray, np.ndarray]:
-        """Cells, heat into them (W) and the wall's temperature (K above the reference) of the faces on one side of
-        cells that boil or condense."""
-        here = np.flatnonzero((self.axis == axis) & (self.sign == sign) & ((self.boils > 0.0) | (self.thin > 0.0)))
-        heat = self.passes(theta)[here]
-        hot = np.where(self.solid >= 0, theta[self.solid], self._outside())[here]
-        return self.cell[here], heat, hot - heat / self.area[here] * self.rest[here]
+    def settle(self, heat) -> None:
+        """For reading: conductances through which differences of temperature alone give what passes now."""
+        if not self.boils.any():
+            return
+        drive = np.where(self.solid >= 0, heat.theta[self.solid], self._outside()) - heat.theta[self.cell]
+        passes = self.passes(heat.theta) / self.area
+        good = (self.boils > 0.0) & (drive > 1e-3) & (passes > 0.0)
+        resist = np.where(good, drive / np.where(good, passes, 1.0), 1.0)
+        own = np.maximum(resist - self.rest, 1e-12)
+        self.used = np.where(good, self.half / own, self.used)
+        self.thin = np.where(good, self.used, self.thin)
+        self.lag = np.where(good, 0.0, self.lag)
+        for a in range(3):
+            here = np.arange(self.span[a], self.span[a + 1])[good[self.span[a] : self.span[a + 1]]]
+            face = self.conduction.cells[a][self.number[here]]
+            self.conduction.g[a][face] = self.area[here] / resist[here]
+        start = 0
+        for a, faces, _ in heat.held_pieces:
+            now = heat.held_g[start : start + len(faces)]
+            new = self.conduction.g[a][faces]
+            now[new > 0] = new[new > 0]
+            self.conduction.g[a][faces] = 0.0
+            start += len(faces)
+
+    def raised(self, axis: int, sign: int, cells, ratio) -> np.ndarray:
+        """``ratio`` of ``cells`` (conductivity over that at rest) towards their wall on one side, where it boils or
+        condenses."""
+        here = (self.axis == axis) & (self.sign == sign) & (self.thin > 0.0)
+        own = np.zeros(self.geo.size)
+        own[self.cell[here]] = self.used[here]
+        return np.where(own[cells] > 0.0, own[cells], ratio)
 
     def watch(self, dt: float) -> None:
         """Carry the mean fluxes on by ``dt`` (s)."""

@@ -63,13 +63,16 @@ def flux(drive, rest, c, critical):
 
 
 @njit(cache=True, nogil=True)
-def faces(cell, solid, rest, half, k_ratio, theta, outside, saturation, share, air, c, critical, film, thin, lag, boils):
+def faces(
+    cell, solid, rest, half, k_ratio, theta, outside, saturation, share, air, c, critical, film, thin, lag, boils
+):
     """What every wall face (N) lets through now.
 
     ``cell`` of the fluid and ``solid`` beyond (flat; -1: ``outside`` K instead), ``rest`` K m2/W up to the wall,
-    ``half`` K m2/W of half the fluid cell at rest, ``k_ratio`` (N) its conductivity over that, ``saturation`` K by cell,
-    ``share`` of vapour and of ``air`` in it, ``film`` W/m2/K of condensing. Fills ``thin`` (least ratio of conductivity
-    for the fluid's half), ``lag`` (W/m2 into the fluid beyond what that conductance lets through) and ``boils`` (W/m2).
+    ``half`` K m2/W of half the fluid cell at rest, ``k_ratio`` (N) its conductivity over that, ``saturation`` K by
+    cell, ``share`` of vapour and of ``air`` in it, ``film`` W/m2/K of condensing. Fills ``thin`` (least ratio of
+    conductivity for the fluid's half), ``lag`` (W/m2 into the fluid beyond what that conductance lets through) and
+    ``boils`` (W/m2).
     """
     for m in range(cell.size):
         i = cell[m]

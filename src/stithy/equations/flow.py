@@ -97,6 +97,8 @@ class Flow:
 
     def mix(self) -> None:
         """Effective viscosity and conductivity of the present flow."""
+        if self.bath is not None:
+            self.k_eff[self.bath.on] = self.k_wall[self.bath.on] = 1.0
         self.mixing.update()
         self.devices.calm()
         if self.bath is not None:

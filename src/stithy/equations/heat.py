@@ -147,6 +147,20 @@ class Heat:
         ratio = np.where(self.flow.fluid[cells], self.flow.k_wall[cells], self.k_solid[cells])
         return ratio if self.layer is None else self.layer.of_links(ratio)
 
+    def wall_ratio(self, a: int, sign: int, cells, ratio) -> np.ndarray:
+        """``ratio`` (conductivity over that at rest) of fluid ``cells`` towards their wall on one side, with what thin
+        layers, boiling and condensing make of it."""
+        if self.layer is not None:
+            ratio = self.layer.of_cells(a, sign, cells, ratio)
+        if self.bath is not None and self.bath.walls is not None:
+            ratio = self.bath.walls.raised(a, sign, cells, ratio)
+        return ratio
+
+    def settle(self) -> None:
+        """Make ready for reading: what boils at walls as conductances."""
+        if self.bath is not None and self.bath.walls is not None:
+            self.bath.walls.settle(self)
+
     def carried(self, a: int, faces) -> np.ndarray:
         """Heat capacity flow (W/K) through some high faces along axis ``a``, by their flat indices; those of openings
         too."""
@@ -160,10 +174,11 @@ class Heat:
         flux = self.flow.fluxes()
         work = self.flow.work
         out = [work.diagonal, work.source, work.carried]
+        phi = None if self.bath is None else self.bath.heat_flows(self.flow)
         for a in range(3):
             np.multiply(flux[a], self.cp_face[a], out=out[a])
-            if self.bath is not None:
-                out[a][:] = np.where(self.bath.between[a], self.bath.heat_flows(self.flow)[a], out[a])
+            if phi is not None:
+                np.copyto(out[a], phi[a], where=self.bath.between[a])
             out[a] *= self.geo.face[a] == OPEN
         return out
 
@@ -356,6 +371,8 @@ class Heat:
             h = patch.outward * self.carried(patch.axis, faces) * t
             if e is not None:
                 h = h + np.where(out > 0, out * e[cells], 0.0)
+            if self.bath is not None:
+                h = h + self.bath.latent_out(patch, faces)
             patches.append(float(h.sum()))
         theta = self.theta[self.link_cells]
         links = self.link_conductance() * (theta - (self.links.temperature - self.case.reference))
@@ -393,6 +410,8 @@ class Heat:
         """Heat (W) that goes into what gets warmer, of a run in time; 0 in steady ones."""
         if not self.rate_t:
             return 0.0
+        if self.bath is not None and not self.bath.calm:
+            return self.bath.stores
         return float((self.capacity() * (self.rate_t * self.theta - self.weight_t * self.memory))[self._inner()].sum())
 
     def _inner(self) -> np.ndarray:

@@ -1,4 +1,5 @@
-"""Kernels for the share of vapour in a liquid: columns solved by Newton's method, sweep by sweep, and what crosses faces.
+"""Kernels for the share of vapour in a liquid: columns solved by Newton's method, sweep by sweep, and what crosses
+faces.
 
 Balance of a cell of volume V: V (a - a0) / dt + sum of q a_up + w A (1 - a_above) a_below through its faces = m, with
 the volume flux q (m3/s), the slip speed w (m/s) of vapour past liquid towards the upper side, and the volume m (m3/s)

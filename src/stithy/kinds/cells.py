@@ -43,6 +43,15 @@ Profile = Annotated[
     Cell("in time", LOAD, "share of the load in time: 0 s: 100 %; 60 s: 20 %, or on 30 s, off 60 s; empty: always"),
 ]
 Starts = Annotated[Text, Cell("starts at", LOAD, "temperature at the start of a run in time; empty: ambient")]
+Level = Annotated[
+    Text,
+    Cell(
+        "level",
+        LOAD,
+        "of a bath: how high its liquid stands above the floor inside, with its vapour above it and an opening there; "
+        "it boils once it is hot enough; empty: one fluid fills all",
+    ),
+]
 Order = Annotated[
     Text,
     Cell("order", SHAPE, "where solids overlap the one of higher order is there; empty: 0, of equals the smaller one"),

@@ -58,6 +58,7 @@ def check_places(r: Reader, model: Model) -> None:
     _check_ends(r, model, spaces)
     for contact in model.contacts:
         _check_contact(r, model, contact)
+    _check_bath(r, model)
     fluids = (
         {s.fluid_name for s in model.enclosures}
         | {s.name for s in model.enclosures}
@@ -165,6 +166,36 @@ def _check_pair(r: Reader, a: Solid, b: Solid) -> None:
             if p == q or (overlap(p, q) and within(p, q) and within(q, p)):
                 r.note(r.by_name[a.name], "at", f"fills the same place as “{b.name}”.", "Delete or move one of them.")
                 return
+
+
+def _check_bath(r: Reader, model: Model) -> None:
+    """A bath is followed in time where it may boil; there is one at most."""
+    baths = [s for s in model.enclosures if s.pool is not None]
+    if not baths:
+        return
+    pool = baths[0].pool
+    if pool is not None and pool.boils and model.run.time is None:
+        row = next(iter(r.of("run")), r.by_name[baths[0].name])
+        r.note(
+            row,
+            "time" if row.kind == "run" else "level",
+            f"is steady, but “{baths[0].name}” is a bath that may boil, which is followed in time.",
+            "Give the run a time, such as 60 s, or write none in the boiling of the surroundings.",
+        )
+    for other in baths[1:]:
+        r.note(
+            r.by_name[other.name],
+            "level",
+            f"makes a second bath beside “{baths[0].name}”.",
+            "A model can have one bath: empty the level of the others.",
+        )
+    if model.drive is not None:
+        r.note(
+            r.by_name[baths[0].name],
+            "level",
+            "does not go with a driven periodic flow.",
+            "Empty the level, or take the drive and the periodic sides away.",
+        )
 
 
 def _check_contact(r: Reader, model: Model, contact) -> None:

@@ -11,8 +11,8 @@ from ..model import by_place
 from ..project.kind import LOAD, SHAPE, Cell, Row, Text, register
 from ..project.reader import Reader
 from ..shapes import makers
-from . import finishes, fluids, solids, walls
-from .cells import SIDES, Corner, Fluid, Material, Roughness, Starts, SurfaceFinish
+from . import bath, finishes, fluids, solids, walls
+from .cells import SIDES, Corner, Fluid, Level, Material, Roughness, Starts, SurfaceFinish
 
 
 class Enclosure(Row):
@@ -38,6 +38,7 @@ class Enclosure(Row):
         ),
     ] = ""
     starts: Starts = ""
+    level: Level = ""
     roughness: Roughness = ""
     finish: SurfaceFinish = ""
 
@@ -65,16 +66,18 @@ def read(r: Reader, row: Enclosure) -> model.Enclosure:
             starts=solids.starts(r, row),
             finish=finishes.finish(r, row, m),
         )
+    fluid, starts = fluids.fluid(r, row), solids.starts(r, row)
     return model.Enclosure(
         row.name,
         outer,
         inner,
         shell,
-        *fluids.fluid(r, row),
+        *fluid,
         _sides(r, row, wall, outer),
-        solids.starts(r, row),
+        starts,
         roughness=solids.roughness(r, row),
         finish=shell.finish if shell else finishes.finish(r, row),
+        pool=bath.pool(r, row, inner, fluid, starts),
     )
 
 

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from ..project import library
-from ..project.library import FluidData
+from ..project.kind import Row
+from ..project.library import Boiling, FluidData
 from ..project.reader import Reader
 
 
@@ -30,4 +31,32 @@ def fluid(r: Reader, row) -> tuple[FluidData, str]:
         r.value(f, "heat_capacity", "specific heat", 1.0, above=0.0),
         r.value(f, "viscosity", "viscosity", 1.0, above=0.0),
         r.value(f, "expansion", "expansion", 0.0),
+        None,
+        _boiling(r, f),
     ), name
+
+
+def _boiling(r: Reader, f: Row) -> Boiling | None:
+    """What a fluid of the project's own does at saturation; None where its cells leave that open."""
+    if not f.text("boils_at"):
+        return None
+    kept = len(r.problems)
+    found = Boiling(
+        r.surroundings.pressure,
+        r.value(f, "boils_at", "temperature", 350.0, above=1.0),
+        r.value(f, "latent", "specific latent heat", 1e5, above=0.0),
+        r.value(f, "vapour_density", "density", 10.0, above=0.0),
+        r.maybe(f, "vapour_heat_capacity", "specific heat", 1000.0, above=0.0),
+        r.maybe(f, "vapour_conductivity", "conductivity", 0.012, above=0.0),
+        r.value(f, "surface_tension", "surface tension", 0.01, above=0.0),
+        r.value(f, "critical_pressure", "pressure", 2e6, above=0.0),
+        r.value(f, "molar_mass", "molar mass", 0.2, above=0.0),
+    )
+    if len(r.problems) == kept and r.surroundings.pressure >= 0.9 * found.critical_pressure:
+        r.note(
+            f,
+            "critical_pressure",
+            "is no more than the pressure of the surroundings: nothing boils there.",
+            "Give the critical pressure of the substance, such as 18.7 bar.",
+        )
+    return found

@@ -11,6 +11,7 @@ from ..project.kind import LOAD, RUN, Cell, Row, Text, register
 from ..project.reader import Reader
 from . import finishes
 
+BOILING = ("where a bath has a level", "none")
 MIXING, PROPERTIES = ("laminar", "wall-law", "k-epsilon", "k-omega"), ("constant", "varying")
 
 
@@ -58,6 +59,16 @@ class Surroundings(Row):
         Text,
         Cell("radiant outside", LOAD, "what openings and radiating sides face, such as a cold sky; empty: ambient"),
     ] = ""
+    boiling: Annotated[
+        Text,
+        Cell(
+            "boiling",
+            LOAD,
+            "where a bath has a level (an enclosure's cell: it boils once it comes to saturation), or none (the same "
+            "bath stays liquid)",
+            BOILING,
+        ),
+    ] = BOILING[0]
 
 
 #: Pa at sea level; of the standard atmosphere (ISO 2533) by altitude up to the tropopause
@@ -90,6 +101,7 @@ def read(r: Reader, row: Surroundings) -> model.Surroundings:
         varying,
         radiates := finishes.radiates(r, row, gravity),
         r.value(row, "radiant", "temperature", ambient, above=1.0) if row.text("radiant") and radiates else None,
+        r.choice(row, "boiling", BOILING, BOILING[0]) == BOILING[0],
     )
 
 

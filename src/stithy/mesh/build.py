@@ -141,6 +141,8 @@ def _lines(model: Model) -> Grid:
                 span = fan.rect[[x for x in range(3) if x != fan.axis].index(a)]
                 faces.update(span)
                 spacings.append(Spacing(*span, (span[1] - span[0]) / max(4, wish.gaps)))
+        pull = np.abs(model.surroundings.gravity)
+        faces |= {s.pool.level for s in model.enclosures if s.pool is not None and int(np.argmax(pull)) == a}
         for foam in model.porous:
             faces.update(foam.box[a])
             spacings.append(Spacing(*foam.box[a], (foam.box[a][1] - foam.box[a][0]) / max(4, wish.gaps)))

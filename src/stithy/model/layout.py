@@ -20,6 +20,7 @@ SILENT = {
     "GridSettings": {"row"},
     "Solid": {"tone"},
     "FanData": {"draw"},
+    "FluidData": {"boiling"},
     "Mesh": {"points", "triangles", "faces"},
     "Passage": {"name"},
 }

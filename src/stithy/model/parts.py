@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..project.library import FluidData
+from ..project.library import Boiling, FluidData
 from ..shapes.geometry import Box, Form
 from ..shapes.mouths import Mouth
 from .by_place import ByPlace
@@ -114,9 +114,19 @@ class WallCondition:
 
 
 @dataclass(frozen=True)
+class Pool:
+    """The liquid of an open bath: it stands up to ``level`` (m, along gravity's axis), below its own vapour; at
+    saturation it does what ``boiling`` says, if it ``boils``."""
+
+    level: float
+    boiling: Boiling
+    boils: bool = True
+
+
+@dataclass(frozen=True)
 class Enclosure:
     """Outer and inner box, the walls' solid (None when they have no thickness), the fluid inside, conditions by side;
-    ``starts`` K; ``roughness`` m; ``finish`` of sides without wall thickness."""
+    ``starts`` K; ``roughness`` m; ``finish`` of sides without wall thickness; ``pool`` where it is an open bath."""
 
     name: str
     outer: Box
@@ -128,6 +138,7 @@ class Enclosure:
     starts: float | None = None
     roughness: float = 0.0
     finish: Finish = BLACKENED
+    pool: Pool | None = None
 
 
 @dataclass(frozen=True)

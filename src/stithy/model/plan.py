@@ -9,7 +9,7 @@ from dataclasses import dataclass
 class Surroundings:
     """Ambient temperature (K), absolute pressure (Pa), gravity (m/s2), model of mixing, whether properties follow
     temperature, whether surfaces radiate to each other; ``radiant`` (K): what openings and radiating sides face, None:
-    ambient."""
+    ambient; ``boiling``: whether baths do."""
 
     ambient: float = 298.15
     pressure: float = 101325.0
@@ -18,6 +18,7 @@ class Surroundings:
     varying: bool = False
     radiation: bool = False
     radiant: float | None = None
+    boiling: bool = True
 
 
 @dataclass(frozen=True)

@@ -58,6 +58,8 @@ _LIST = [
     Quantity("pressure", "pressure", "static pressure over that of the surroundings", FLUID),
     Quantity("total pressure", "pressure", "static pressure plus half the density times speed squared", FLUID),
     Quantity("density", "density", "of fluids, as used last", FLUID),
+    Quantity("vapour share", "ratio", "of a bath: part of the volume that is vapour, or air above it", FLUID),
+    Quantity("superheat", "temperature difference", "of a bath: temperature over saturation at its depth", FLUID),
     Quantity("residence time", "time", "mean time since what is there entered, carried by the flow alone", FLUID),
     Quantity("viscosity", "viscosity", "molecular, as used last", FLUID),
     Quantity("turbulent viscosity ratio", "ratio", "of the mixing model's eddies to the molecular viscosity", FLUID),
@@ -104,6 +106,7 @@ _LIST = [
         ALL,
         WALLS,
     ),
+    Quantity("boiling flux", "heat flux", "of walls of a bath above saturation: wall heat flux", ALL, WALLS),
     Quantity("absorbed sunshine", "heat flux", "direct, diffuse and thrown back by others", ALL, WALLS),
 ]
 #: all quantities by name
@@ -115,6 +118,10 @@ WATCHED: dict[str, tuple[str, str]] = {
     "heat": ("power", "carried out by an opening, or given by a part to all that is about it"),
     "radiated": ("power", "net heat that a part or side gives to others by radiation, less what it takes"),
     "radiated share": ("ratio", "of the heat that a part gives to gas and surroundings, what leaves it by radiation"),
+    "vapour volume": ("volume", "of a bath: vapour below the level of the start, mean of a second; good to 30 %"),
+    "venting": ("mass flow", "of a bath: its vapour that leaves by openings, mean of a second"),
+    "level": ("length", "of a bath: how far it stands above the level of the start, mean of a second"),
+    "share of critical flux": ("ratio", "of a part in a bath: mean flux of its wet faces over the critical one"),
     "pressure drop": ("pressure", "static pressure of one opening less that of a second; or the rise of a fan"),
     "fan power": ("power", "air power of a fan, or of all"),
     "evenness": ("ratio", "of the flow through an opening or section: 1 is even, 0 all through one place"),

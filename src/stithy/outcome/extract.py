@@ -17,6 +17,7 @@ def solution(
 ) -> Solution:
     """Fields, walls and summary of a run; ``last`` its last report, ``watched`` names of its watches, ``coarse`` the
     solution on half the counts, ``numbers`` those on it. Without ``walls``, which cost some time, for checkpoints."""
+    run.heat.settle()
     f, faces = run.fields(), FaceTemperatures(p, run)
     summary = tables.summary(p, run, last, watched, numbers, faces)
     return Solution(
@@ -33,7 +34,7 @@ def solution(
         f.extra,
         tuple(getattr(run, "instants", ())),
         faces.at,
-        run.geo.inner(run.flow.rho).copy(),
+        density(run),
         wall_table(p, run, faces) if walls else None,
         properties(p, run) if walls else {},
         {
@@ -46,8 +47,17 @@ def solution(
 
 def instant(p: Prepared, run, time: float) -> Instant:
     """The present state of a run in time as a kept moment."""
+    run.heat.settle()
     faces = FaceTemperatures(p, run)
     return Instant(time, run.fields(), faces.at, wall_table(p, run, faces), tables.moment(p, run, time, faces))
+
+
+def density(run) -> np.ndarray:
+    """Density (kg/m3; 0 in solids), of liquid and vapour together in a bath."""
+    rho, bath = run.flow.rho, run.flow.bath
+    if bath is not None:
+        rho = np.where(bath.on, (1.0 - bath.share) * bath.data.rho + bath.share * bath.data.boiling.density, rho)
+    return run.geo.inner(rho).copy()
 
 
 def properties(p: Prepared, run) -> dict:

@@ -46,10 +46,10 @@ class FaceTemperatures:
             np.moveaxis(edge, a, 0)[n - 1 if up else 0] = True
         new = (other != self.region) | edge | dead
         area, gap = geo.inner(geo.area[a]), geo.inner(geo.wall_gap(a, bool(up)).ravel())
-        if heat.layer is not None:
+        if heat.layer is not None or heat.bath is not None:
             k = geo.pad(self.case.conductivity[a])
             every = np.arange(geo.size)
-            ratio = heat.layer.of_cells(a, 1 if up else -1, every, np.zeros(geo.size))
+            ratio = heat.wall_ratio(a, 1 if up else -1, every, np.zeros(geo.size))
             conductivity = np.maximum(conductivity, geo.inner(k * ratio))
         resistance = self._solid_gap(a, bool(up), gap) / np.maximum(conductivity * area, 1e-30)
         into = np.where(edge | dead, 0.0, g * (beyond - theta)) + self._held[a, up]

@@ -7,6 +7,7 @@ import numpy as np
 from ..model.mass import mass
 from ..setup.prepare import Prepared
 from ..solution.summary import FORMAT, VERSION
+from . import bath
 from .faces import FaceTemperatures
 from .heat_path import fluids, heat_path, space_names
 from .radiated import notes, table
@@ -185,6 +186,7 @@ def moment(p: Prepared, run, time: float, faces: FaceTemperatures) -> dict:
         "stored": run.heat.stored(),
         "sealed": sealed_table(p, run),
         "radiation": table(p, run) or None,
+        "bath": bath.table(p, run, False) or None,
     }
 
 
@@ -196,6 +198,8 @@ def summary(
     radiation = table(p, run)
     trusted = trust(p, run, last)
     trusted["notes"] += notes(p, run, radiation)
+    boils = bath.table(p, run)
+    trusted["notes"] += bath.notes(boils)
     return {
         "format": FORMAT,
         "version": VERSION,
@@ -221,6 +225,7 @@ def summary(
         "stored": run.heat.stored(),
         "trust": trusted,
         "radiation": radiation or None,
+        "bath": boils or None,
         "mass": mass(p.model),
         "drive": drive_table(p, run),
         "sealed": sealed_table(p, run),

@@ -56,9 +56,7 @@ class _Table:
         area = geo.area[a][cells]
         g = heat.conduction.g[a][cells if up else cells - st].copy()
         solid = (geo.kind[there] != FLUID) & (geo.kind[there] != VOID)
-        ratio = flow.k_wall[cells]
-        if heat.layer is not None:
-            ratio = heat.layer.of_cells(a, 1 if up else -1, cells, ratio)
+        ratio = heat.wall_ratio(a, 1 if up else -1, cells, flow.k_wall[cells])
         k_fluid = geo.pad(case.conductivity[a])[cells] * ratio
         into = np.where(solid, g * (heat.theta[there] - heat.theta[cells]), 0.0)
         owner = geo.pad(case.part, -1, np.int64)[there]

@@ -46,6 +46,9 @@ DIMENSIONS = {
     "conductance": ("W/K", "W/K", "W/K", "2 W/K"),
     "altitude": ("m", "m", "m", "1500 m"),
     "loss per length": ("1/m", "1/m", "1/m", "400 1/m"),
+    "specific latent heat": ("J/kg", "kJ/kg", "kJ/kg", "88 kJ/kg"),
+    "surface tension": ("N/m", "mN/m", "mN/m", "9 mN/m"),
+    "molar mass": ("kg/mol", "g/mol", "g/mol", "316 g/mol"),
     "resistance to flow": ("1/m**2", "1/m**2", "1/m**2", "1e8 1/m2"),
 }
 
@@ -88,6 +91,9 @@ BOUNDS = {
     "altitude": (-1e5, 1e6),
     "loss per length": (-1e9, 1e9),
     "resistance to flow": (-1e20, 1e20),
+    "specific latent heat": (0.0, 1e8),
+    "surface tension": (0.0, 10.0),
+    "molar mass": (0.0, 10.0),
 }
 #: part of a bound by which a value may pass it, because it was shown rounded
 ROUNDING = 1e-9

@@ -191,6 +191,31 @@ def _density(v: Values):
     return v.solution.density
 
 
+@_works_out("vapour share")
+def _vapour(v: Values):
+    return np.where(_of_bath(v, "saturation") > 0.0, _of_bath(v, "vapour share"), np.nan)
+
+
+@_works_out("superheat")
+def _superheat(v: Values):
+    level = _of_bath(v, "saturation")
+    return np.where(level > 0.0, v.solution.temperature - level, np.nan)
+
+
+@_works_out("boiling flux")
+def _boiling(v: Values):
+    level = _of_bath(v, "saturation").ravel()[v.walls.cell]
+    boils = (level > 0.0) & (v.of("wall temperature") > level)
+    return np.where(boils, v.of("wall heat flux"), np.where(level > 0.0, 0.0, np.nan))
+
+
+def _of_bath(v: Values, name: str) -> np.ndarray:
+    """A stored field of a bath. Raises StithyError where there is none."""
+    if name not in v.solution.extra:
+        raise StithyError("There is no bath in this result: give an enclosure a level, and solve it.")
+    return v.solution.extra[name]
+
+
 @_works_out("residence time")
 def _age(v: Values):
     return age.residence_time(v.solution)

@@ -41,6 +41,8 @@ class Watched:
         return self.banded.value if self.banded else None
 
 
+#: how far numbers of a bath may be off, as parts of them (docs/physics.md says why)
+OF_BATH = {"vapour volume": 0.3, "level": 0.3, "share of critical flux": 0.2}
 #: dimensions of what a piece has its part of
 EXTENSIVE = ("power", "mass flow", "volume flow", "force", "mass", "volume", "area")
 
@@ -111,6 +113,9 @@ def _one(w: Watch, fine: _Asked, coarse: _Asked | None) -> Watched:
     s = fine.solution
     bands = Bands(s.summary)
     try:
+        dry = from_summary(w, s.summary) if s.told else None
+        if dry is not None and dry.fault:
+            return dry
         value, place = evaluate_on(w, fine)
         if not np.isfinite(value):
             return Watched(w, None, w.dimension, None, f"{w.name}: there is no value there.")
@@ -124,6 +129,8 @@ def _one(w: Watch, fine: _Asked, coarse: _Asked | None) -> Watched:
                 other = other if np.isfinite(other) else None
             except StithyError:
                 other = None  # what the coarser grid does not hold
+        if w.quantity in OF_BATH:
+            return Watched(w, Banded(value, OF_BATH[w.quantity] * abs(value), value), w.dimension, place)
         size = abs(value - bands.ambient) if w.dimension == "temperature" else abs(value)
         return Watched(w, bands.estimate(value, other, size), w.dimension, place)
     except StithyError as error:
@@ -144,6 +151,10 @@ def from_summary(w: Watch, summary: dict) -> Watched | None:
     """A watch that a result's summary answers without its fields: a part's highest or mean temperature, a fan's rise.
     None of any other."""
     bands, of = Bands(summary), w.of[0] if len(w.of) == 1 else ""
+    dry = (summary.get("bath") or {}).get("parts", {}).get(of, {}).get("highest", 0.0)
+    if w.quantity == "temperature" and dry >= 1.0:
+        told = f"“{of}” dries out at {dry:.2g} times the critical heat flux: its temperature is no result."
+        return Watched(w, None, w.dimension, None, f"{w.name}: {told}")
     part = summary["parts"].get(of)
     if w.quantity == "temperature" and part is not None and not w.points:
         if w.measure in ("", "max"):
@@ -266,6 +277,8 @@ def _special(w: Watch, asked: _Asked) -> float:
         raise StithyError(
             f"{w.name}: this result kept {name} of its end only. Solve it anew, or watch a section or a field."
         )
+    if name in ("vapour volume", "venting", "level", "share of critical flux"):
+        return _of_bath(w, s)
     if name in ("duty", "effectiveness", "UA", "NTU", "LMTD"):
         return streams.exchange(s, w.of)[name]
     if name == "heat left over":
@@ -309,6 +322,20 @@ def _of_one(w: Watch, name: str, asked: _Asked) -> float:
     if key == "volume_flow" and name in fans:
         return float(fans[name][key])
     raise StithyError(f"{w.name}: “{name}” has no {what} in this result.")
+
+
+def _of_bath(w: Watch, s: Solution) -> float:
+    """A number of the bath of a result."""
+    table = s.summary.get("bath")
+    if not table:
+        raise StithyError(f"{w.name}: there is no bath in this result. Give an enclosure a level, and solve it.")
+    if w.quantity != "share of critical flux":
+        return float(table[{"vapour volume": "vapour_volume"}.get(w.quantity, w.quantity)])
+    names = w.of or tuple(table["parts"])
+    lost = next((n for n in names if n not in table["parts"]), None)
+    if lost is not None:
+        raise StithyError(f"{w.name}: “{lost}” does not boil in this result.")
+    return float(max((table["parts"][n]["highest"] for n in names), default=0.0))
 
 
 def _radiated(w: Watch, name: str, s: Solution, what: str) -> float:

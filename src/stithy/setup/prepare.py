@@ -10,6 +10,7 @@ from ..errors import Problem, SetupError
 from ..mesh.build import Built, build
 from ..mesh.surfaces import Surface, outer_surfaces
 from ..model import Model
+from .bath import bath
 from .case import Case
 from .checks import check_left_out, check_ways_out
 from .contacts import contacts
@@ -91,6 +92,7 @@ def assemble(model: Model) -> tuple[Prepared, list[Problem]]:
     case.links = conditions(case, surfaces, model)
     case.drive = shrinking(model, case)
     case.radiating = radiating(model, case, built, surfaces)
+    case.bath = bath(model, case, built, found)
     check_ways_out(model, case, found)
     check_left_out(model, built, found)
     prepared = Prepared(

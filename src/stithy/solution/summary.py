@@ -100,6 +100,33 @@ class Radiation(_Loose):
     error: FiniteFloat
 
 
+class BathPart(_Loose):
+    """A part in a bath: heat that boils off it (W), the mean flux of its wetted faces over the critical one, and the
+    highest that it was."""
+
+    boils: FiniteFloat
+    share: FiniteFloat
+    highest: FiniteFloat
+
+
+class BathTable(_Loose):
+    """A bath: ``saturation`` K at its level, ``critical_flux`` W/m2, ``vapour_volume`` m3 below the level of the start,
+    ``venting`` kg/s, ``level`` m above that of the start, ``latent`` heat J/kg, when vapour ``began`` (s), by how much
+    its mass does not close, and these in time."""
+
+    boils: StrictBool
+    saturation: FiniteFloat
+    critical_flux: FiniteFloat
+    vapour_volume: FiniteFloat
+    venting: FiniteFloat
+    level: FiniteFloat
+    latent: FiniteFloat
+    began: FiniteFloat | None = None
+    mass_error: FiniteFloat = 0.0
+    parts: dict[str, BathPart]
+    series: dict[str, list[FiniteFloat]] = {}
+
+
 class HeatFlow(_Loose):
     """A flow of heat (W) from one part, fluid space or source to another, an opening or a surface of the outside;
     ``by`` "radiation", or empty."""
@@ -151,6 +178,7 @@ class Summary(_Loose):
     media: list[dict[str, FiniteFloat]] = []
     gravity: list[FiniteFloat] = []
     radiation: Radiation | None = None
+    bath: BathTable | None = None
     coarse: Coarse | None = None
 
 

@@ -9,14 +9,17 @@ from __future__ import annotations
 
 import numpy as np
 
+from ..equations.bath import SHARE
 from .transient import Transient
 
 #: K below saturation of the hottest liquid at which vapour is let go
 NEAR = 1.0
 #: of a step: cells that the fastest flow crosses, and of the time in which a cell of vapour rises by its width
-COURANT, RISE, GROWS = 1.0, 0.7, 1.3
+COURANT, RISE, GROWS = 3.0, 2.1, 1.3
 #: steps after which mixing is worked out anew
-MIX_EVERY = 4
+MIX_EVERY = 2
+#: of the flow that a step may leave open in its volumes; the next one makes up for it
+CLOSES = 1e-4
 
 
 class BoilingRun(Transient):
@@ -24,6 +27,7 @@ class BoilingRun(Transient):
     level, kg/s vented, m of level above that of the start, the highest share of the critical flux."""
 
     def __init__(self, *given, **more):
+        self.goes_on = False
         super().__init__(*given, **more)
         self.bath = self.flow.bath
         self.began = np.inf  # s at which vapour was let go
@@ -57,11 +61,22 @@ class BoilingRun(Transient):
             before = k
         self.flow.p[~self.flow.fluid] = 0.0
 
+    def take(self, fields) -> None:
+        """As of :class:`Steady`; vapour that was there goes on."""
+        super().take(fields)
+        bath = self.flow.bath
+        boiled = bool(
+            ((fields.extra.get(SHARE, np.zeros(1)) > 1e-9) & (fields.extra.get(SHARE, np.zeros(1)) < 0.5)).any()
+        )
+        self.goes_on = bath.take(fields.extra) and boiled
+
     def _near(self) -> bool:
         """Whether the liquid comes near to boiling."""
         bath = self.bath
         if not bath.data.boils:
             return False
+        if self.goes_on:
+            return True
         liquid = bath.on & (bath.share < 0.5)
         return bool((self.heat.theta[liquid] > bath.saturation[liquid] - NEAR).any())
 
@@ -81,7 +96,7 @@ class BoilingRun(Transient):
         """Set the level free: from now on vapour is followed."""
         self.bath.calm, self.began = False, self.time
         self.dt, self.dt_old, self.older = min(self.dt, 0.2 * self._limit()), 0.0, None
-        self.heat_before = self._whole()
+        self.heat_before = self.whole = self._whole()
         self.kept_mass = self.bath.mass()
         self.given = self.gone = 0.0
 
@@ -104,7 +119,8 @@ class BoilingRun(Transient):
     def _boil(self):
         """One step with vapour."""
         bath, flow, heat = self.bath, self.flow, self.heat
-        self.dt = min(self._limit(), GROWS * self.dt)
+        kind, value = self.clock.step
+        self.dt = min(self._limit(), GROWS * self.dt, value if kind == "fixed" else np.inf)
         dt = self._length()
         for part in (flow, heat):
             part.rate_t = part.weight_t = 1.0 / dt
@@ -116,7 +132,7 @@ class BoilingRun(Transient):
         if self.iteration % MIX_EVERY == 0:
             flow.mix()
         bath.begin(dt)
-        flow.iterate(heat.theta, self.blend, 1e-2, 20)
+        flow.iterate(heat.theta, self.blend, CLOSES, 40)
         bath.move(flow)
         heat.solve(1, 1e-5, 40)
         bath.owe(heat.theta)
@@ -143,7 +159,9 @@ class BoilingRun(Transient):
         given = float(heat.source[heat.inner & ~np.isfinite(heat.held_at)].sum())
         self.given += (given - power) * dt
         passed = self.time + dt - self.began
-        bath.open = (self.given - (self._whole() - self.heat_before)) / passed
+        whole = self._whole()
+        bath.stores, self.whole = (whole - self.whole) / dt, whole
+        bath.open = (self.given - (whole - self.heat_before)) / passed
         self.mass_error = abs(bath.mass() + self.gone - self.kept_mass) / self.kept_mass
 
     def _keep(self) -> None:

@@ -23,6 +23,7 @@ from ..project.lock import solving
 from ..setup.prepare import Prepared, prepare
 from ..solution import store
 from ..solution.solution import Solution
+from .boiling import BoilingRun
 from .coarse import Rungs
 from .steady import Fields, Progress, Settings, Steady
 from .transfer import between_sheets, transfer
@@ -82,7 +83,9 @@ class Job:
         if self.model.run.time is None:
             self.run_ = Steady(self.prepared.case, settings, watched, self.start)
         else:
-            self.run_ = Transient(self.prepared.case, settings, watched, self.start, self.model.run.time, self._loads())
+            case = self.prepared.case
+            kind = Transient if case.bath is None else BoilingRun
+            self.run_ = kind(case, settings, watched, self.start, self.model.run.time, self._loads())
             self.run_.keep = lambda time: instant(self.prepared, self.run_, time)
         if self.start is None and project is not None:
             self.run_.expected = self._expected(store.summary(self.project, layout, self.key))

@@ -103,6 +103,8 @@ class Steady(Settling):
         extra = {name: self.geo.inner(x).copy() for name, x in self.flow.mixing.fields().items()}
         if self.heat.layer is not None:
             extra[LAYER] = self.heat.layer.fields()
+        if self.flow.bath is not None:
+            extra |= self.flow.bath.fields()
         return Fields(self.heat.temperature().copy(), self.geo.inner(self.flow.p).copy(), *faces, extra)
 
     def flows(self) -> np.ndarray:
