@@ -124,17 +124,34 @@ def ribbed_channel() -> Document:
 
 
 def battery_bath() -> Document:
-    """Cells and a converter in a tank of dielectric liquid, heated up in time."""
-    job = Job("tank", "Battery bath", "Pump on", "Pump slow")
-    job.set("Tank", fluid="dielectric liquid")
+    """Cells charged fast and a converter in an open bath that boils, beside the same bath kept from boiling."""
+    job = Job("tank", "Battery bath", "It boils", "If it did not boil")
+    for name in ("In", "Out"):
+        job.do(edits.delete_row(job.first, name))
+    job.set("Tank", fluid="fluoroketone", size="200, 120, 130 mm", sides="", level="95 mm", starts="44 degC")
     for m in range(8):
-        job.set(f"Cell {m + 1}", power="25 W")
-    job.add(d.Block(name="Converter", at="150, 96, 20 mm", size="30, 8, 50 mm", material="aluminium", power="60 W"))
-    job.set("In", flow="0.15 m/s")
-    job.set("In", job.first, flow="0.15 m/s")
-    job.set("In", job.other, flow="0.003 m/s")
-    job.set("Cells, hottest", most="50 degC")
-    job.set("Run", time="300 s", step="10 s", hold_flow="60 s", save_every="60 s")
+        job.set(f"Cell {m + 1}", power="70 W", starts="44 degC", cells="6")
+    job.add(
+        d.Block(
+            name="Converter",
+            at="20, 98, 20 mm",
+            size="160, 6, 50 mm",
+            material="aluminium",
+            power="120 W",
+            starts="44 degC",
+        )
+    )
+    job.add(d.Opening(name="Open top", on="Tank", side="z+", at="0, 0 mm", size="200, 120 mm", flow="ambient"))
+    job.set("Cells, hottest", most="70 degC")
+    job.add(d.WatchRow(name="Converter, hottest", of="Converter", most="70 degC"))
+    job.add(d.WatchRow(name="Vapour in the bath", quantity="vapour volume"))
+    job.add(d.WatchRow(name="Vapour that leaves", quantity="venting"))
+    job.add(d.WatchRow(name="Nearest to drying out", quantity="share of critical flux", most="50 %"))
+    job.add(
+        d.Isosurface(name="Vapour", where="vapour share", at="10 %", quantity="temperature"),
+    )
+    job.set("Surroundings", job.other, boiling="none")
+    job.set("Run", time="60 s", step="auto", hold_flow="", save_every="5 s")
     job.set("Grid", detail="quick")
     return job.document
 

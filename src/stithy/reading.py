@@ -25,6 +25,7 @@ WHAT = {
     "value": 'QUANTITY: one number; --of "NAME; NAME" (parts, fluids, openings, sections), --measure MEAN',
     "path": "where heat goes: from every part and fluid to each neighbour, opening and side",
     "radiation": "of every part and side: net heat radiated, heat given to gas, sunshine, what it sees",
+    "bath": "a bath's vapour, venting and level, every part's share of the critical flux; --in-time: against time",
     "streams": "fluids that something flows through: flow, temperatures in and out, heat taken, and what two exchange",
     "drive": "pressure gradient, mass flow and temperature rise per pitch of a driven periodic flow",
     "history": "every iteration or time step: residuals, the hottest temperature of every part, flow in and pressure "
@@ -84,7 +85,7 @@ def arguments(parser) -> None:
     parser.add_argument(
         "--time", default="", help="for runs in time: the kept instant nearest to this, for example 30 s"
     )
-    parser.add_argument("--in-time", action="store_true", help="for watches: a row for every kept instant")
+    parser.add_argument("--in-time", action="store_true", help="for watches and bath: a row for every instant")
     parser.add_argument("--of", default="", help="for value: what it is of, names with semicolons between")
     parser.add_argument("--measure", default="", help=f"for value: {', '.join(MEASURES)}")
     parser.add_argument("--quantity", default="", help="for at and line: other quantities, or a formula")

@@ -12,7 +12,7 @@ from .kinds.watch import WatchRow
 from .model.drawn import Line
 from .model.quantities import QUANTITIES, WATCHED
 from .project import edits, units
-from .read import shown
+from .read import bath, shown
 from .read.along import along
 from .read.streams import exchange, streams
 from .read.values import Values
@@ -134,6 +134,20 @@ def _radiation(project, q, a) -> list[dict]:
     return rows + [{"name": n, "net": -q_} for n, q_ in table["ends"].items()]
 
 
+def _bath(project, q, a) -> list[dict]:
+    if a.in_time:
+        names = list(bath.IN_TIME)
+        times, _ = bath.in_time(q.summary, names[0])
+        columns = [bath.in_time(q.summary, n)[1] for n in names]
+        return [dict(zip(["time", *names], map(float, row), strict=True)) for row in zip(times, *columns, strict=True)]
+    found = bath.table(q.summary)
+    whole = ("saturation", "critical_flux", "vapour_volume", "venting", "level", "began", "mass_error")
+    rows = [{"name": n.replace("_", " "), "what": float(found[n])} for n in whole if found.get(n) is not None]
+    return rows + [
+        {"name": x.name, "boils": x.boils, "share": x.share, "highest_share": x.highest} for x in bath.walls(q.summary)
+    ]
+
+
 def _streams(project, q, a) -> list[dict]:
     found = streams(q.solution)
     rows = [
@@ -179,7 +193,14 @@ def influence(a) -> int:
     return 0
 
 
-MORE = {"watches": _watches, "value": _value, "path": _path, "radiation": _radiation, "streams": _streams}
+MORE = {
+    "watches": _watches,
+    "value": _value,
+    "path": _path,
+    "radiation": _radiation,
+    "bath": _bath,
+    "streams": _streams,
+}
 
 
 def quantities(a) -> int:

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from PyQt6.QtWidgets import QWidget
 
 from .balance import BalanceSheet
+from .bath_panel import BathPanel
 from .charts import Charts
 from .comparison import Comparison
 from .heat_path_panel import HeatPathPanel
@@ -37,6 +38,7 @@ PANELS = (
     Panel("Read", "Lines", LinePlots),
     Panel("Read", "In time", lambda session, _: InTime(session)),
     Panel("Read", "Heat path", HeatPathPanel),
+    Panel("Read", "Bath", lambda session, _: BathPanel(session)),
     Panel("Read", "What if", WhatIf),
     Panel("Read", "Balance sheet", lambda session, _: BalanceSheet(session)),
     Panel("Weigh", "Comparison", Comparison, True),

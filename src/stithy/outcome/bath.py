@@ -33,6 +33,7 @@ def table(p: Prepared, run, whole: bool = True) -> dict:
         "venting": float(mean[2]),
         "level": float(mean[3]),
         "latent": float(bath.data.boiling.latent),
+        "nucleate": float(bath.walls.c) if bath.walls is not None else 0.0,
         "began": began if np.isfinite(began) else None,
         "mass_error": float(getattr(run, "mass_error", 0.0)),
         "parts": _parts(p, run),

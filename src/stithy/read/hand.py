@@ -104,7 +104,10 @@ def by_hand(w: Watch, v: Values) -> Hand:
 
 
 def _calculated(w: Watch, v: Values) -> Hand:
-    s, found = v.solution, streams(v.solution)
+    s = v.solution
+    if (s.summary.get("bath") or {}).get("began") is not None:
+        return _boiling(w, v)
+    found = streams(s)
     if w.quantity in ("duty", "effectiveness", "UA", "NTU"):
         return _exchanger(w, v, found)
     if w.quantity == "pressure drop" and len(w.of) == 2:
@@ -129,6 +132,24 @@ def _calculated(w: Watch, v: Values) -> Hand:
             return Hand(None, what="name one part or wall")
         return of_body(w, v)
     return Hand(None, what="no correlation for this quantity")
+
+
+def _boiling(w: Watch, v: Values) -> Hand:
+    """Of a part in a bath that boils: all of its heat boils off its surface (Cooper 1984)."""
+    bath, summary = v.solution.summary["bath"], v.solution.summary
+    name = w.of[0] if len(w.of) == 1 else ""
+    part = summary["parts"].get(name)
+    if w.quantity != "temperature" or part is None or name not in bath["parts"]:
+        return Hand(None, what="no correlation for this in a bath that boils")
+    walls = v.walls
+    area = float(walls.area[(walls.names == name) & (walls.space >= 0)].sum())
+    if part["power"] <= 0.0 or area <= 0.0:
+        return Hand(None, what=f"“{name}” gives no heat to the bath")
+    flux = part["power"] / area
+    over = flux**0.33 / bath["nucleate"]
+    level = bath["saturation"]
+    told = f"Cooper, all heat boils off {flux / 1e4:.3g} W/cm2 ({flux / bath['critical_flux']:.0%} of the critical flux)"
+    return Hand(level + over, level + 0.7 * over, level + 1.3 * over, told)
 
 
 def duct(v: Values, stream: Stream) -> Duct:

@@ -25,6 +25,7 @@ CHOICES = {
     "power": ("W", "kW", "mW"),
     "heat transfer coefficient": ("W/m2/K", "kW/m2/K"),
     "ratio": ("", "%"),
+    "share": ("%", ""),
 }
 _PLAIN = {"ratio": "", "temperature difference": "K", "area": "mm2", "angle": "deg"}
 
