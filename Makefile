@@ -29,6 +29,7 @@ bench: $(STAMP)
 	@$(PY) benchmarks/answer.py
 	@$(PY) benchmarks/reading.py
 	@$(PY) benchmarks/radiation.py
+	@$(PY) benchmarks/boiling.py
 	@$(SCREEN) $(PY) benchmarks/hands.py
 
 demo-results: $(STAMP)

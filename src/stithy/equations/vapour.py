@@ -19,11 +19,12 @@ def _unit(x):
 
 
 @njit(cache=True, nogil=True)
-def sweep(n, s, v, up, backward, on, stored, known, q, slip, leaving, a, low, mid, high, right):
+def sweep(n, s, v, up, backward, on, stored, known, q, spread, slip, leaving, a, low, mid, high, right):
     """One sweep over all columns along axis ``v``; returns the largest change of ``a``.
 
     ``on`` cells that take part; ``stored`` V / dt (m3/s), ``known`` what does not depend on ``a`` (m3/s), ``q`` volume
-    flux (m3/s) through high faces between such cells (0 elsewhere), ``slip`` w A (m3/s) on high faces along ``v``,
+    flux (m3/s) through high faces between such cells (0 elsewhere), ``spread`` m3/s across them by a whole difference
+    of shares (0 along ``v``), ``slip`` w A (m3/s) on high faces along ``v``,
     ``leaving`` m3/s of what goes out by openings; ``up`` +1 or -1 along ``v``. The last four are scratch of a column.
     """
     t0, t1 = (1, 2) if v == 0 else ((0, 2) if v == 1 else (0, 1))
@@ -45,7 +46,9 @@ def sweep(n, s, v, up, backward, on, stored, known, q, slip, leaving, a, low, mi
                     ahead, behind = q[t][c], q[t][c - st]
                     diagonal += max(ahead, 0.0) + max(-behind, 0.0)
                     if t != v:
-                        rest += max(-ahead, 0.0) * a[c + st] + max(behind, 0.0) * a[c - st]
+                        e, w = spread[t][c], spread[t][c - st]
+                        diagonal += e + w
+                        rest += (max(-ahead, 0.0) + e) * a[c + st] + (max(behind, 0.0) + w) * a[c - st]
                 below, above = max(q[v][c - sv], 0.0), max(-q[v][c], 0.0)
                 here = _unit(a[c])
                 if up > 0:
@@ -73,13 +76,15 @@ def sweep(n, s, v, up, backward, on, stored, known, q, slip, leaving, a, low, mi
 
 
 @njit(cache=True, nogil=True)
-def through(n, s, v, up, q, slip, a, out):
+def through(n, s, v, up, q, spread, slip, a, out):
     """Volume of vapour (m3/s) through all high faces between cells into ``out``, by axis."""
     for t in range(3):
         st = s[t]
         for c in range(a.size - st):
             f = q[t][c]
             x = f * a[c] if f > 0.0 else f * a[c + st]
+            if t != v:
+                x += spread[t][c] * (a[c] - a[c + st])
             if t == v and slip[c] > 0.0:
                 if up > 0:
                     x += slip[c] * _unit(a[c]) * (1.0 - _unit(a[c + st]))

@@ -37,6 +37,14 @@ def pool(r: Reader, row: Row, inner: Box, fluid: tuple[FluidData, str], starts: 
         )
         return None
     known = [n for n in library.fluid_names() if library.fluid(n, where.ambient, where.pressure).boiling]
+    if where.varying:
+        r.note(
+            row,
+            "level",
+            "does not go with varying properties: a bath has constant properties.",
+            "Write constant in the properties of the surroundings, or empty the level.",
+        )
+        return None
     if data.boiling is None:
         r.note(
             row,
@@ -45,13 +53,6 @@ def pool(r: Reader, row: Row, inner: Box, fluid: tuple[FluidData, str], starts: 
             f"Choose {', '.join(known)}, or a fluid of the project's own that says what it boils at.",
         )
         return None
-    if data.table is not None:
-        r.note(
-            row,
-            "level",
-            "is of a bath, whose properties are constant.",
-            "Write constant in the properties of the surroundings, or empty the level.",
-        )
     low, high = inner[way[0]]
     if tall >= (high - low) * (1 - 1e-9):
         r.note(

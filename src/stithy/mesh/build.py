@@ -17,7 +17,7 @@ from .crossings import Crossings, crossings, paint_form
 from .lines import SNAP, Grid, GridTooLarge, Spacing, axis_lines, facing_gaps
 from .narrow import narrow
 from .occupancy import FLUID, SOLID, VOID, box_slices, fluid_spaces, paint
-from .rule import plenty, rule
+from .rule import bubble, plenty, rule
 
 #: measured bytes a cell of the running solver, and of the process without any cell (see docs/performance.md)
 BYTES_PER_CELL, BYTES_FIXED = 1450, 310e6
@@ -79,6 +79,8 @@ def settled(model: Model) -> Model:
     if wish.exact or None not in (wish.coarsest, wish.gaps, wish.solids, wish.growth, wish.walls):
         return model
     best = replace(model, grid=replace(wish, exact=True))
+    if bubble(model):  # steps in time are as short as cells are small
+        return best
     for times in (1.5, 2.0, 3.0):
         finer = replace(model, grid=replace(wish, count=times * wish.count, exact=True))
         if _lines(finer).cells > plenty(wish.count):

@@ -60,9 +60,21 @@ def rule(model: Model) -> Rule:
     """The numbers of ``model``: what its grid row says, and the rule where that says nothing."""
     wish, n, size = model.grid, model.grid.count, _size(model)
     coarsest = size * OPEN / n if wish.coarsest is None else wish.coarsest
-    walls = size * AT_WALLS / n if wish.walls is None else wish.walls
+    walls = max(size * AT_WALLS / n, bubble(model)) if wish.walls is None else wish.walls
     growth = 1.0 + GROWTH / n if wish.growth is None else wish.growth
     return Rule(n, coarsest, min(walls, coarsest), growth, n if wish.gaps is None else wish.gaps, wish)
+
+
+def bubble(model: Model) -> float:
+    """Size (m) of bubbles at the walls of a bath, by capillarity; 0 where there is none. Cells thinner than that would
+    hold nothing but vapour, where correlations say what passes the wall anyway. One that is kept from boiling has the
+    same grid, to stand beside it."""
+    home = next((s for s in model.enclosures if s.pool is not None), None)
+    pool = home.pool if home is not None else None
+    if home is None or pool is None:
+        return 0.0
+    pull = float(np.linalg.norm(model.surroundings.gravity))
+    return float(2.0 * (pool.boiling.surface_tension / (pull * (home.fluid.rho - pool.boiling.density))) ** 0.5)
 
 
 def plenty(count: float) -> float:

@@ -148,7 +148,8 @@ def _boiling(w: Watch, v: Values) -> Hand:
     flux = part["power"] / area
     over = flux**0.33 / bath["nucleate"]
     level = bath["saturation"]
-    told = f"Cooper, all heat boils off {flux / 1e4:.3g} W/cm2 ({flux / bath['critical_flux']:.0%} of the critical flux)"
+    part_of = flux / bath["critical_flux"]
+    told = f"Cooper, all heat boils off {flux / 1e4:.3g} W/cm2 ({part_of:.0%} of the critical flux)"
     return Hand(level + over, level + 0.7 * over, level + 1.3 * over, told)
 
 

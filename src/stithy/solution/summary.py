@@ -111,8 +111,8 @@ class BathPart(_Loose):
 
 class BathTable(_Loose):
     """A bath: ``saturation`` K at its level, ``critical_flux`` W/m2, ``vapour_volume`` m3 below the level of the start,
-    ``venting`` kg/s, ``level`` m above that of the start, ``latent`` heat J/kg, ``nucleate`` c of h = c q^0.67, when vapour ``began`` (s), by how much
-    its mass does not close, and these in time."""
+    ``venting`` kg/s, ``level`` m above that of the start, ``latent`` heat J/kg, ``nucleate`` c of h = c q^0.67,
+    when vapour ``began`` (s), by how much its mass does not close, and these in time."""
 
     boils: StrictBool
     saturation: FiniteFloat

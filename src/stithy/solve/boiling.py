@@ -15,11 +15,13 @@ from .transient import Transient
 #: K below saturation of the hottest liquid at which vapour is let go
 NEAR = 1.0
 #: of a step: cells that the fastest flow crosses, and of the time in which a cell of vapour rises by its width
-COURANT, RISE, GROWS = 3.0, 2.1, 1.3
+COURANT, RISE, GROWS = 2.0, 1.4, 1.3
+#: s of a step at most: bubbles in liquid below saturation live no longer than a few of these
+LONGEST = 0.05
 #: steps after which mixing is worked out anew
 MIX_EVERY = 2
 #: of the flow that a step may leave open in its volumes; the next one makes up for it
-CLOSES = 1e-4
+CLOSES = 2e-5
 
 
 class BoilingRun(Transient):
@@ -114,7 +116,7 @@ class BoilingRun(Transient):
             fast = max(fast, float((u * self.flow.fluid.reshape(geo.shape))[1:-1, 1:-1, 1:-1].max()))
         most = max(float(bath.share[self.below].max(initial=0.0)), 0.02)
         rise = RISE * (self.least / (bath.data.gravity * most)) ** 0.5
-        return min(COURANT / fast if fast > 0 else np.inf, rise, self.clock.length / 20)
+        return min(COURANT / fast if fast > 0 else np.inf, rise, LONGEST, self.clock.length / 20)
 
     def _boil(self):
         """One step with vapour."""
@@ -153,15 +155,17 @@ class BoilingRun(Transient):
         bath, heat = self.bath, self.heat
         liquid, gas, power = bath.leaves(self.flow, heat.theta)
         self.gone += (liquid + gas) * dt
-        power += float(heat.outflow()[1][heat.link_free].sum()) + float(heat.held().sum())
+        ends, links = heat.outflow()
+        walls = float(links[heat.link_free].sum()) + float(heat.held().sum())
         if heat.radiation is not None:
-            power += heat.radiation.leaves()
+            walls += heat.radiation.leaves()
         given = float(heat.source[heat.inner & ~np.isfinite(heat.held_at)].sum())
-        self.given += (given - power) * dt
-        passed = self.time + dt - self.began
-        whole = self._whole()
-        bath.stores, self.whole = (whole - self.whole) / dt, whole
-        bath.open = (self.given - (whole - self.heat_before)) / passed
+        self.given += (given - power - walls) * dt
+        before, self.whole = self.whole, self._whole()
+        left = given - power - walls - (self.whole - before) / dt
+        # what is stored goes with what is told of openings, where air takes no latent heat along
+        bath.stores = given - float(ends.sum()) - walls - left
+        bath.open = (self.given - (self.whole - self.heat_before)) / (self.time + dt - self.began)
         self.mass_error = abs(bath.mass() + self.gone - self.kept_mass) / self.kept_mass
 
     def _keep(self) -> None:

@@ -9,7 +9,7 @@ from dataclasses import replace
 import numpy as np
 
 from ..mesh.lines import Grid
-from ..model import Sun
+from ..model import Sun, TimePlan
 from ..read.tracing import trace
 from ..setup.case import Fluid, side_links, side_opening, simple_case
 from ..setup.radiating import LOOSE, RadiatingFaces
@@ -62,9 +62,26 @@ def _radiate(case) -> None:
     Steady(sealed, Settings(most=2)).run()
 
 
+def _boil(case) -> None:
+    """A step of a bath that boils."""
+    from ..project import library
+    from ..setup.bath import Bath
+    from .boiling import BoilingRun
+
+    n, f = case.grid.shape, library.fluid("water", 298.15, 101325.0)
+    assert f.boiling is not None
+    share = np.zeros(n)
+    share[..., n[2] // 2 :] = 1.0
+    bath = Bath(np.ones(n, bool), share, 2, 1, 9.81, np.zeros(n), f.rho, f.cp, f.k, f.mu, f.boiling)
+    made = replace(case, fluids=[Fluid(f.rho, f.mu, f.cp, f.k, f.beta)], reference=f.boiling.temperature, bath=bath)
+    made.openings = [side_opening(made, "z+", kind="pressure", temperature=f.boiling.temperature)]
+    made.links = side_links(made, "z-", f.boiling.temperature + 10.0)
+    BoilingRun(made, Settings(), (), None, TimePlan(0.004, ("fixed", 0.002))).run()
+
+
 def warm(tell: Callable[[str], object] | None = None, every: bool = False) -> float:
-    """Compile or load the kernels of all runs, or ``every`` one, those of radiation too; seconds taken. ``tell`` hears
-    a line before and after."""
+    """Compile or load the kernels of all runs, or ``every`` one, those of radiation and boiling too; seconds taken. ``tell``
+    hears a line before and after."""
     began = time.perf_counter()
     if tell:
         tell("Loading the solver's kernels (the first time they are compiled, about a minute)")
@@ -81,6 +98,7 @@ def warm(tell: Callable[[str], object] | None = None, every: bool = False) -> fl
         run.run()
     if every:
         _radiate(case)
+        _boil(case)
     trace(_still(case), [(0.5, 0.5, 0.5)])
     taken = time.perf_counter() - began
     if tell:
