@@ -5,10 +5,13 @@ from __future__ import annotations
 
 from dataclasses import replace
 
+import ht
 import numpy as np
 from scipy.optimize import brentq
 from scipy.special import erf
 
+from stithy import api
+from stithy import kinds as d
 from stithy.mesh.lines import Grid
 from stithy.mesh.occupancy import FLUID
 from stithy.model import TimePlan
@@ -79,7 +82,7 @@ def film(fluid: str = "water", cells: int = 100) -> Row:
     case.links = side_links(case, "x-", case.reference + hot)
     case.openings = [side_opening(case, "x+", kind="pressure", temperature=case.reference)]
     profile = np.maximum(hot * (1.0 - erf(lam * x / first) / erf(lam)), 0.0)
-    made = run(case, ends - began, (ends - began) / 2000, profile)
+    made = run(case, ends - began, (ends - began) / 1000, profile)
     before = float(made.bath.share.sum())
     made.run()
     grown = (float(made.bath.share.sum()) - before) * length / cells
@@ -174,6 +177,65 @@ def decay(step: float = 0.02) -> Row:
     return Row("superheat left", "after a time constant", f"{step} of it", left, float(np.exp(-1.0)), "closed form")
 
 
+def heater(power: str = "40 W", fluid: str = "fluoroketone") -> list[Row]:
+    """A heater in an open bath at saturation, on the grid as it comes: its superheat, and what leaves as vapour."""
+    level = library.fluid(fluid, 298.15, 101325.0).boiling.temperature - 273.25
+    made = d.Document(
+        rows=(
+            d.Enclosure(
+                name="Tank",
+                size="60, 60, 90 mm",
+                wall="0 mm",
+                fluid=fluid,
+                outside="adiabatic",
+                level="60 mm",
+                starts=f"{level:.2f} degC",
+            ),
+            d.Block(
+                name="Heater",
+                at="20, 20, 15 mm",
+                size="20, 20, 10 mm",
+                material="copper",
+                power=power,
+                starts=f"{level + 8:.2f} degC",
+            ),
+            d.Opening(name="Top", on="Tank", side="z+", at="0, 0 mm", size="60, 60 mm", flow="ambient"),
+            d.Surroundings(name="Surroundings", ambient=f"{level:.2f} degC"),
+            d.GridRow(name="Grid"),
+            d.RunRow(name="Run", time="30 s"),
+        )
+    )
+    result = api.Project(made, None).solve()
+    table, walls = result.summary["bath"], result.walls
+    own = walls.name == walls.names.index("Heater")
+    wall = float(np.average(walls.temperature[own], weights=walls.area[own])) - table["saturation"]
+    watts = result.summary["heat_load"]
+    known = ht.Cooper(
+        P=101325.0,
+        Pc=library.fluid(fluid, 298.15, 101325.0).boiling.critical_pressure,
+        MW=library.fluid(fluid, 298.15, 101325.0).boiling.molar_mass * 1e3,
+        q=watts / walls.area[own].sum(),
+    )
+    grid = f"{result.grid.cells} cells, as it comes"
+    series = table["series"]
+    late = np.array(series["time"]) > 20.0
+    gone = float(np.array(series["venting"])[late].mean()) * table["latent"]
+    name = f"heater in boiling {fluid}"
+    return [
+        Row(name, "mean superheat, K", grid, wall, watts / walls.area[own].sum() / known, "Cooper (1984), ht"),
+        Row(name, "latent heat that leaves, W", grid, gone, watts, "heat balance"),
+    ]
+
+
 def gallery() -> list[Row]:
     """All of them."""
-    return [film(), film("fluoroketone"), stream(), batch(), *separation(), decay()]
+    return [
+        film(),
+        film("fluoroketone"),
+        stream(),
+        batch(),
+        *separation(),
+        decay(),
+        *heater(),
+        *heater("250 W", "water"),
+    ]

@@ -53,6 +53,12 @@ MODELS = {
     "cylinders": ("energy, radiation", "true areas and normals"),
     "plate under": ("energy, radiation outside", "coefficient of the face's temperature"),
     "plate half": ("energy, sunshine", "cast rays"),
+    "film of": ("vapour, energy, latent heat", "slip, evaporation on the diagonal"),
+    "stream that": ("vapour, energy, latent heat", "slip, evaporation on the diagonal"),
+    "batch that": ("vapour, energy, latent heat", "evaporation owed to the next step"),
+    "vapour that": ("vapour", "slip by Newton's method"),
+    "superheat": ("energy, latent heat", "evaporation on the diagonal"),
+    "heater in": ("flow, vapour, conjugate energy", "boiling walls by correlation"),
     "by place": ("energy", "surfaces by their faces' middles"),
     "fan": ("flow, device", "curve at every iteration"),
     "perforated plate": ("flow, device", "loss on a face"),
@@ -281,7 +287,7 @@ def plate_in_duct(loss: float = 4.0) -> list[Row]:
 
 def quick() -> list[Row]:
     """The cases that run in every test."""
-    from . import banks, by_place, radiation
+    from . import banks, boiling, by_place, radiation
     from . import bodies as b
     from . import configurations as f
     from . import convection as v
@@ -328,6 +334,7 @@ def quick() -> list[Row]:
         *(r for speed in (1.5, 3.0) for r in banks.bank(speed, 4, 12)),
         *by_place.slabs(),
         *radiation.gallery(),
+        *boiling.gallery(),
         *by_place.pipe(),
         *banks.serpentine("8 l/min"),
         *banks.serpentine("4 l/min"),

@@ -129,11 +129,16 @@ class BathPanel(Page):
         if not found["boils"]:
             self.note.setText(look.minus(f"Boiling is left out; saturation would be at {level}."))
             return
-        out = f"{found['venting'] * 1e3:.3g} g/s, {shown.text(bath.as_latent(summary), 'power', 3)} of latent heat"
+        leaves = bath.as_latent(summary)
+        out = "no vapour leaves yet"
+        if leaves > 1e-3 * abs(float(summary["heat_load"])):
+            gone = shown.text(found["venting"], "mass flow", 3)
+            out = f"{gone} of vapour leave, with {shown.text(leaves, 'power', 3)} of latent heat"
+        critical = shown.text(found["critical_flux"], "heat flux", 3)
         self.note.setText(
             look.minus(
-                f"Saturation at {level}, critical flux {found['critical_flux'] / 1e4:.3g} W/cm2; vapour that leaves "
-                f"{out}. Volumes of vapour ±30 %, superheat of walls ±30 %, shares of the critical flux ±20 %."
+                f"Saturation at {level}, critical flux {critical}; {out}. Volumes of vapour ±30 %, superheat of walls "
+                "±30 %, shares of the critical flux ±20 %."
             )
         )
 
