@@ -147,9 +147,7 @@ def battery_bath() -> Document:
     job.add(d.WatchRow(name="Vapour in the bath", quantity="vapour volume"))
     job.add(d.WatchRow(name="Vapour that leaves", quantity="venting"))
     job.add(d.WatchRow(name="Nearest to drying out", quantity="share of critical flux", most="50 %"))
-    job.add(
-        d.Isosurface(name="Vapour", where="vapour share", at="10 %", quantity="temperature"),
-    )
+    job.add(d.Isosurface(name="Vapour", where="vapour share", at="10 %", quantity="temperature"))
     job.set("Surroundings", job.other, boiling="none")
     job.set("Run", time="60 s", step="auto", hold_flow="", save_every="5 s")
     job.set("Grid", detail="quick")

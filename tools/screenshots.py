@@ -107,6 +107,27 @@ def radiation(live, shot) -> None:
     window.close()
 
 
+def bath(live, shot) -> None:
+    """The battery bath in Read: where vapour is, and what it does in time beside the same bath kept liquid."""
+    from stithy import api, jobs
+    from stithy.desk.app import open_window
+
+    folder = jobs.copy("battery-bath", str(Path(tempfile.mkdtemp()) / "bath"))
+    project = api.open_project(folder)
+    for layout in project.document.layouts:
+        project.solve(layout.name)
+    window = open_window(folder)
+    window.setGeometry(0, 0, 1280, 800)
+    live(1.0)
+    window.session.choose_stage("Read")
+    live(1.0)
+    window.session.select(("Converter, hottest",))
+    window.show_page("Bath")
+    shot("bath", window)
+    window.session.history.saved = window.session.document
+    window.close()
+
+
 def looked(live, panel) -> None:
     """Until the lists are there."""
     live(1.0)
@@ -207,6 +228,7 @@ OWN = {
     "hands": hands,
     "by-place": by_place,
     "radiation": radiation,
+    "bath": bath,
 }
 
 

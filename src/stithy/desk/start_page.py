@@ -41,7 +41,7 @@ DECIDES = {
     "air-heater": ("Air heater", "Fins, or plain tubes?"),
     "deck-pipe": ("Deck pipe", "Where is the wall's hot spot?"),
     "ribbed-channel": ("Ribbed channel", "How high should the ribs be?"),
-    "battery-bath": ("Battery bath", "Do the cells stay below 40 °C?"),
+    "battery-bath": ("Battery bath", "Does boiling hold the cells?"),
     "mast-rod": ("Mast rod", "What power keeps the ice off?"),
     "lamp-sink": ("Lamp sink", "Plates or pins, and how many?"),
 }

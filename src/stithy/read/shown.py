@@ -26,6 +26,7 @@ CHOICES = {
     "heat transfer coefficient": ("W/m2/K", "kW/m2/K"),
     "ratio": ("", "%"),
     "share": ("%", ""),
+    "volume": ("l", "ml", "m3"),
 }
 _PLAIN = {"ratio": "", "temperature difference": "K", "area": "mm2", "angle": "deg"}
 
