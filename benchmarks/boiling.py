@@ -97,8 +97,8 @@ def main() -> None:
     text = (
         "## Boiling\n"
         f"Written by `benchmarks/boiling.py`. Three boards of 200 W in a bath on {cells / 1e3:.0f} thousand cells: a "
-        f"minute of boiling takes {seconds / 60:.1f} min, in steps of {1e3 * step:.0f} ms (10 min were asked for); mass "
-        f"closes to {mass:.0e}. A small bath with steps of other lengths:\n\n"
+        f"minute of boiling takes {seconds / 60:.1f} min, in steps of {1e3 * step:.0f} ms (10 min were asked for); "
+        f"mass closes to {mass:.0e}. A small bath with steps of other lengths:\n\n"
         "| steps, of the usual ones | s a step | board, K above saturation | vapour, ml |\n|---|---|---|---|\n"
         + "".join(f"| {a:.2g} | {b:.3f} | {c:.2f} | {v:.1f} |\n" for a, b, c, v in rows)
     )

@@ -86,7 +86,8 @@ def test_every_quantity_has_a_value_or_a_reason(box, channel):
             values = v.of(q.name)
         except StithyError as error:
             radiates = ("radiated flux", "mean radiant temperature", "absorbed sunshine")
-            assert q.name in ("turbulent energy", "dissipation", "turbulent frequency", *radiates), str(error)
+            baths = ("vapour share", "superheat", "boiling flux")
+            assert q.name in ("turbulent energy", "dissipation", "turbulent frequency", *radiates, *baths), str(error)
             continue
         assert values.shape == (v.grid.shape if q.place == "cells" else v.walls.cell.shape)
         assert np.isfinite(values).any()

@@ -98,3 +98,13 @@ def test_what_stands_does_not_move():
     assert resolve(still, FIRST).key() != resolve(belt(moves="0.5, 0, 0 m/s"), FIRST).key()
     with pytest.raises(SetupError, match="moves"):
         resolve(belt(moves="fast"), FIRST)
+
+
+@pytest.mark.parametrize("high", ["20 mm", "100 mm"])
+def test_a_closed_gas_takes_cv(high):
+    """Warmed at its bottom or throughout: the pressure rises as the first law has it (with cp it would be 0.71 of it),
+    mass and heat close."""
+    from verification.configurations import warmed_gas
+
+    (row,) = warmed_gas(high)
+    assert row.error == pytest.approx(0.0, abs=1e-2)

@@ -58,6 +58,27 @@ def sealed_gas(cells: int = 60, share: float = 0.6) -> list[Row]:
     ]
 
 
+def warmed_gas(high: str = "20 mm", step: str = "1 s") -> list[Row]:
+    """Air in a closed box, warmed for 10 s at its bottom (up to ``high``), in time: it takes cv, and its pressure rises
+    by R / cv over the volume of what it is given."""
+    made = d.Document(
+        rows=(
+            d.Enclosure(name="Box", size="100, 100, 100 mm", wall="0 mm", outside="adiabatic"),
+            d.PorousBlockRow(name="Heat", at="0, 0, 0 mm", size=f"100, 100, {high}", loss="1 1/m", power="1 W"),
+            d.Surroundings(
+                name="Air", ambient="300 K", properties="varying", radiation="none", gravity="0, 0, -9.81 m/s2"
+            ),
+            d.GridRow(name="Grid", coarsest="10 mm", at_walls="10 mm"),
+            d.RunRow(name="Run", time="10 s", step=step),
+        )
+    )
+    result = solve(made)[0].result()
+    gas, cp, volume, heat = 287.05, 1006.0, 1e-3, 10.0
+    rise = result.summary["sealed"]["fluid space 1"] - 101325.0
+    name, grid = "closed gas, warmed in time", f"{result.grid.cells} cells, {step}"
+    return [Row(name, "pressure risen, Pa", grid, rise, gas / (cp - gas) * heat / volume, "first law, ideal gas")]
+
+
 def thick_wall(ratio: float, cells: int = 40) -> list[Row]:
     """A heated cavity, Gr 1e5, Pr 0.7, whose hot side is a wall a fifth as thick as the cavity is wide, ``ratio`` times
     as conductive."""
@@ -360,6 +381,7 @@ def quick() -> list[Row]:
     """All of them on the grids of the tests."""
     return [
         *sealed_gas(),
+        *warmed_gas(),
         *(r for k in (1.0, 10.0) for r in thick_wall(k)),
         *chimney(),
         *(r for c in (0.1, 0.3) for r in bar_array(c)),

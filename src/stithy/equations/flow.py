@@ -49,6 +49,7 @@ class Flow:
         self.halves = halves(z)
         self.flux = [np.zeros(z) for _ in range(3)]
         self.bath = Bath(case, geo) if case.bath is not None else None
+        self.breath: np.ndarray | None = None  # kg/s that cells of closed gases take up less than they give (flat)
         self.devices = Devices(self)
         self.openings, self.planes = self.devices.openings, self.devices.planes
         self.beyond = self._beyond()
@@ -424,8 +425,11 @@ class Flow:
         if len(self.beyond):
             total -= float(np.abs(self.div[self.beyond]).sum())
             self.div[self.beyond] = 0.0
+        if self.breath is not None:
+            self.div += self.breath
         if self.bath is not None and not self.bath.calm:
             self.div += self.bath.swelling()
+        if self.breath is not None or (self.bath is not None and not self.bath.calm):
             total = float(np.abs(self.div).sum())
         return total
 

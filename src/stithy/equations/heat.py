@@ -46,6 +46,7 @@ class Heat:
         ]
         self.links, self.link_beyond = case.links, None  # as they are now; W/K beyond the outer face
         self.time = 0.0
+        self.work: np.ndarray | None = None  # W that rising pressure of closed gases does on cells (flat)
         self.link_cells = geo.flat(case.links.cells) if len(case.links.cells) else np.zeros(0, np.int64)
         self.layer = WallLayer(case, geo, self.conduction, self.link_cells) if case.has_flow else None
         self.layer_moved = 0.0
@@ -412,7 +413,10 @@ class Heat:
             return 0.0
         if self.bath is not None and not self.bath.calm:
             return self.bath.stores
-        return float((self.capacity() * (self.rate_t * self.theta - self.weight_t * self.memory))[self._inner()].sum())
+        taken = self.capacity() * (self.rate_t * self.theta - self.weight_t * self.memory)
+        if self.work is not None:
+            taken -= self.work
+        return float(taken[self._inner()].sum())
 
     def _inner(self) -> np.ndarray:
         return np.flatnonzero(self.inner)

@@ -110,6 +110,8 @@ class Storage:
             stored = heat.capacity()
             extra += stored * heat.rate_t
             base += stored * heat.weight_t * heat.memory
+            if heat.work is not None:
+                base += heat.work
 
     def leaves(self) -> float:
         """As of :class:`HeatTerm`."""

@@ -63,6 +63,8 @@ class Model:
         known = self.__dict__.get("_key")
         if known is None:
             data = [PHYSICS, _telling(self)]
+            if self.run.time is not None and self.surroundings.varying:
+                data.append("closed gases breathe")
             known = hashlib.sha256(json.dumps(data, sort_keys=True).encode()).hexdigest()[:16]
             self.__dict__["_key"] = known  # it is frozen: this cannot change
         return str(known)

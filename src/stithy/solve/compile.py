@@ -80,8 +80,8 @@ def _boil(case) -> None:
 
 
 def warm(tell: Callable[[str], object] | None = None, every: bool = False) -> float:
-    """Compile or load the kernels of all runs, or ``every`` one, those of radiation and boiling too; seconds taken. ``tell``
-    hears a line before and after."""
+    """Compile or load the kernels of all runs, or ``every`` one, those of radiation and boiling too; seconds taken.
+    ``tell`` hears a line before and after."""
     began = time.perf_counter()
     if tell:
         tell("Loading the solver's kernels (the first time they are compiled, about a minute)")

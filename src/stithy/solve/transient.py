@@ -6,6 +6,7 @@ import time as clocks
 
 import numpy as np
 
+from ..equations.closed_gas import ClosedGas
 from ..model import TimePlan
 from ..solution.solution import Instant
 from .steady import Progress, Steady
@@ -30,6 +31,10 @@ def next_switch(profile, t: float) -> float:
         phase = t % (on + off)
         return t + (on - phase if phase < on - 1e-9 * on else on + off - phase)
     return min((p[0] for p in profile if p[0] > t * (1 + 1e-9) + 1e-12), default=np.inf)
+
+
+#: part of a step's change of pressure within which temperatures and closed gases agree
+AGREES = 1e-3
 
 
 class Transient(Steady):
@@ -60,6 +65,9 @@ class Transient(Steady):
             self.constant[cells] -= watts
         self.older = None
         self._start_temperatures()
+        self.gas = ClosedGas(self.flow, self.heat) if self.flow.properties.sealed else None
+        if self.gas is not None:
+            self.flow.breath, self.heat.work = self.gas.breath, self.gas.work
 
     def _start_temperatures(self) -> None:
         """Held cells start at their temperature; all else is where the start fields, or the ambient, put it."""
@@ -108,6 +116,8 @@ class Transient(Steady):
         self._load(dt)
         self.heat.time = self.time + dt
         held = self.clock.hold > 0
+        if self.gas is not None:
+            self.gas.begin(dt)
         if self.case.has_flow and held:
             if self.time - self.flow_at >= self.clock.hold - 1e-9:
                 self._refresh()
@@ -116,6 +126,8 @@ class Transient(Steady):
             self._together()
         else:
             self.heat.solve(2, 1e-9, 100)
+        if self.gas is not None:
+            self._close_gas(held)
         self.older = None if self._switches_at(self.time + dt) else now
         self.dt_old = dt
         self.time += dt
@@ -131,6 +143,15 @@ class Transient(Steady):
         near = 1e-6 * self.clock.length
         return any(p and p[0][0] < 0 and abs(next_switch(p, t - near) - t) < 2 * near for _, _, p in self.loads)
 
+    def _close_gas(self, held: bool) -> None:
+        """Let the pressure of closed gases and temperatures agree, then what expands flow away."""
+        for _ in range(self.MOST_INNER):
+            if self.gas.follow() < AGREES:
+                break
+            self.heat.solve(1, 1e-7, 60)
+        if self.case.has_flow and not held:
+            self.flow.project(1e-6, 30)
+
     def _together(self) -> None:
         """Flow and temperatures of one step, iterated until neither changes."""
         first = None
@@ -140,6 +161,8 @@ class Transient(Steady):
             first = first or self.flow.momentum_residual
             if m == 0 or self.case.buoyant or m == self.MOST_INNER - 1:
                 self.heat.solve(1, 1e-3, 20)
+                if self.gas is not None:
+                    self.gas.follow()
             if m > 1 and self.flow.momentum_residual < max(0.01 * first, 0.2 * self.settings.momentum):
                 break
         self.flow.project(1e-6, 30)
@@ -150,6 +173,8 @@ class Transient(Steady):
         flow, kept = self.flow, (self.flow.rate_t, self.flow.weight_t)
         flow.rate_t = flow.weight_t = 0.0
         most = self.settings.most if self.flow_at < 0 else 60
+        if self.gas is not None:
+            self.gas.rest()
         for m in range(most):
             flow.mix()
             flow.iterate(self.heat.theta if self.case.buoyant else None, self.blend)
