@@ -27,6 +27,7 @@ TELLING = {
     "wall fan": {"size": "40, 40 mm", "at": "25, 10 mm"},
     "wall patch": {"size": "50, 30 mm", "at": "20, 15 mm"},
     "duct": {"points": "0, 0, 0; 60, 0, 0; 60, 50, 0 mm", "size": "20, 14; 30, 22 mm", "bend": "18 mm"},
+    "blower": {"size": "60, 60, 20 mm"},
     "partition": {"windows": "20, 12, 30, 25 mm"},
 }
 

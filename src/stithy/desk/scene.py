@@ -266,6 +266,14 @@ def end_meshes(model: Model, summary: dict | None) -> list[tuple[str, list[pv.Po
                 _arrow(fan.axis, fan.position, fan.rect, fan.sign, size),
             )
         )
+    for blower in model.blowers:
+        size = 12.0 + 26.0 * abs(inner.get(blower.name, 0.0)) / most if most else 26.0
+        for port, way in ((blower.inlet, -1), (blower.outlet, 1)):
+            start = port.position - min(way, 0) * port.sign * size / MM
+            frames = [_frame(port.axis, port.position, port.rect)]
+            if way < 0:
+                frames.append(_ring(port.axis, port.position, port.rect))
+            out.append((blower.name, frames, _arrow(port.axis, start, port.rect, way * port.sign, size)))
     for screen in model.screens:
         out.append((screen.name, [_frame(screen.axis, screen.position, screen.rect, True)], None))
     for foam in model.porous:

@@ -6,6 +6,7 @@ import numpy as np
 
 from ..mesh.occupancy import FLUID
 from .bath import HOLDS
+from .blown import Blown
 from .moving import Belts
 from .staggered import BLOCKED, FIXED, OPEN
 
@@ -33,6 +34,8 @@ class Devices:
             faces = geo.flat(fan.cells)
             faces = faces[geo.face[fan.axis][faces] == OPEN]
             self.planes.append((fan, faces, geo.area[fan.axis][faces]))
+        mouths = [x for x in self.openings if x[0].blower >= 0]
+        self.blowers = [Blown(flow, *mouths[2 * m : 2 * m + 2], curve) for m, curve in enumerate(flow.case.blown)]
         self.screens = []
         for screen in flow.case.screens:
             faces = geo.flat(screen.cells)
@@ -81,7 +84,11 @@ class Devices:
         """Given flows keep their mass flow when densities change: what enters has the density of its own
         temperature."""
         flow = self.flow
+        for blower in self.blowers:
+            blower.keep_mass()
         for patch, faces, _ in self.openings:
+            if patch.blower >= 0:
+                continue
             cells = flow.geo.flat(patch.cells)
             density = flow.rho[cells]
             for owned, table, _ in flow.tables:

@@ -66,7 +66,7 @@ class Flow:
         self.live = [bool(((geo.face[a] == OPEN) | (geo.face[a] == PRESSURE)).any()) for a in range(3)]
         self.scale = self.devices.speed_scale()
         # of pseudo-time: one is quickest where openings lead the flow, and fans inside stir it about
-        self.inertia = STEADIER if case.fans else 1.0
+        self.inertia = STEADIER if case.fans or case.blown else 1.0
         self.rate_t = self.weight_t = 0.0
         self.memory = self.u
         self.answer: np.ndarray | None = None
@@ -195,6 +195,8 @@ class Flow:
         """One outer iteration; ``theta`` is temperature above the reference (K), flat padded, or None."""
         length = max(x[-1] - x[0] for x in self.case.grid.lines)
         rate = self.scale / length * self.inertia if self.case.buoyant and not self.rate_t else 0.0
+        for blower in self.devices.blowers:
+            blower.blow()
         flux = self.fluxes()
         lift = self.properties.lift(theta, self.fluid) if theta is not None else self.p
         if self.bath is not None and theta is not None:

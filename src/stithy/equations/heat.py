@@ -58,13 +58,14 @@ class Heat:
         # heat that leaves a held cell to the outside comes from what holds it, not from the cells beside it
         self.link_free = ~np.isfinite(self.held_at[self.link_cells])
         self.active = geo.wrapped((geo.kind != VOID) & ~np.isfinite(self.held_at))
-        self.frozen = not len(self.link_cells) and not case.openings and not len(self.held_cells)
+        self.frozen = not len(self.link_cells) and not case.outlets and not len(self.held_cells)
         self.inner = geo.padded_index() > 0
         self.pin = int(np.flatnonzero(self.active & self.inner)[0]) if (self.active & self.inner).any() else 0
         self.spacing = cell_spacings(geo)
         self.rate_t = self.weight_t = 0.0
         self.memory = self.theta
         self.jump = 0.0
+        self.blown: list = []  # outlets of blowers: cells, W/K that enter there, the blower
         self.pitch = Pitch(self) if case.drive is not None and case.drive.wall == "given temperature" else None
         self.residual = np.inf
         self.laps = 0
@@ -147,6 +148,12 @@ class Heat:
         cells = self.link_cells
         ratio = np.where(self.flow.fluid[cells], self.flow.k_wall[cells], self.k_solid[cells])
         return ratio if self.layer is None else self.layer.of_links(ratio)
+
+    def entering(self, patch) -> float:
+        """Temperature (K) of what enters by an opening; of a blower's outlet, that of what it draws in."""
+        if patch.blower < 0:
+            return float(patch.temperature)
+        return self.flow.devices.blowers[patch.blower].drawn(self.theta) + self.case.reference
 
     def wall_ratio(self, a: int, sign: int, cells, ratio) -> np.ndarray:
         """``ratio`` (conductivity over that at rest) of fluid ``cells`` towards their wall on one side, with what thin
@@ -270,6 +277,8 @@ class Heat:
                 self.grid.parts,
                 lambda p: energy.apply(p.n, s, p.each(self.low), p.each(self.high), *p.each((extra, y, out))),
             )
+            for cells, passing, blower in self.blown:
+                out[cells] -= passing * blower.drawn(y)
             if self.radiation is not None:
                 self.radiation.multiply(y, out, 1e-6 if tolerance <= LOOSE else 1e-2)
 
@@ -368,7 +377,7 @@ class Heat:
         for patch, faces, _ in self.flow.openings:
             cells = self.geo.flat(patch.cells)
             out = patch.outward * self.flow.passing(patch.axis, faces)
-            t = np.where(out > 0, self.theta[cells], patch.temperature - self.case.reference)
+            t = np.where(out > 0, self.theta[cells], self.entering(patch) - self.case.reference)
             h = patch.outward * self.carried(patch.axis, faces) * t
             if e is not None:
                 h = h + np.where(out > 0, out * e[cells], 0.0)

@@ -71,17 +71,31 @@ class Openings:
     def add(self, extra, base) -> None:
         """As of :class:`HeatTerm`."""
         heat, flow, carried = self.heat, self.heat.flow, 0.0
+        heat.blown = []
         for opening, faces, _ in flow.openings:
             a = opening.axis
+            if opening.blower >= 0:
+                self._blown(extra, opening, faces)
+                continue
             inward = np.maximum(-opening.outward * heat.carried(a, faces), 0)
             carried += float(inward.sum())
             heat.exchange(extra, base, heat.geo.flat(opening.cells), inward, opening.temperature)
         self._first_draught(extra, base, carried)
 
+    def _blown(self, extra, opening, faces) -> None:
+        """What a blower blows out is as warm as what it draws in: a link of cells that are no neighbours, kept for the
+        products of the matrix."""
+        heat = self.heat
+        inward = np.maximum(-opening.outward * heat.carried(opening.axis, faces), 0)
+        if inward.any():
+            cells = heat.geo.flat(opening.cells)
+            np.add.at(extra, cells, inward)
+            heat.blown.append((cells, inward, heat.flow.devices.blowers[opening.blower]))
+
     def _first_draught(self, extra, base, carried: float) -> None:
         """An exchange through the openings while they bring in ``carried`` (W/K)."""
         heat = self.heat
-        openings = [p for p, f, _ in heat.flow.openings if len(f)]
+        openings = [p for p, f, _ in heat.flow.openings if len(f) and p.blower < 0]
         if not heat.case.buoyant or heat.rate_t or not openings or len(heat.link_cells) or len(heat.held_cells):
             return
         missing = float(np.abs(heat.source).sum()) / HOTTEST_DRAUGHT - carried

@@ -126,7 +126,7 @@ class Scene:
                     edge = np.zeros(geo.shape, bool)
                     np.moveaxis(edge, a, 0)[-2 if up else 1] = True
                     row[edge.ravel()] = rays.AGAIN
-        for number, patch in enumerate(case.openings):
+        for number, patch in enumerate(case.outlets):
             if len(patch.cells):
                 self.meets[2 * patch.axis + (patch.outward > 0)][geo.flat(patch.cells)] = rays.END - number
         flat = geo.flat(f.cell)
@@ -143,7 +143,7 @@ class Scene:
             f.owner,
             f.skip,
         )
-        self.ends = len(case.openings)
+        self.ends = len(case.outlets)
 
     def digest(self, patch_of: np.ndarray) -> str:
         """What the exchange depends on, as a short text."""

@@ -166,7 +166,7 @@ class Radiation:
             rays.beam(*head, np.ascontiguousarray(way), points, seen)
         hits = direct * np.maximum(f.normal @ way, 0.0) * seen.sum(axis=1)
         alpha = self._mean(f.absorptivity)
-        sky = np.array([0.5 * (1.0 + p.outward * sun.up[p.axis]) for p in self.heat.case.openings]) * diffuse
+        sky = np.array([0.5 * (1.0 + p.outward * sun.up[p.axis]) for p in self.heat.case.outlets]) * diffuse
         falls = incoming(self.exchange, (1.0 - alpha) * self._mean(hits), 1.0 - alpha, sky)
         self.sun = f.absorptivity * f.area * (hits + falls[self.patch])
 

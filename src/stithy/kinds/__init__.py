@@ -45,6 +45,7 @@ from .wall_fan import WallFan
 from .inside_fan import InsideFan
 from .pump import Pump
 from .screen import Screen
+from .blower import BlowerRow
 from .porous_block import PorousBlockRow
 from .drive import DriveRow
 from .wall_patch import WallPatch
@@ -106,6 +107,7 @@ __all__ = [
     "PieceRow",
     "PinFinSink",
     "PlateFinSink",
+    "BlowerRow",
     "PorousBlockRow",
     "Potting",
     "Pump",

@@ -8,6 +8,7 @@ from typing import Any
 
 from ..errors import Problem, SetupError
 from ..model import (
+    Blower,
     Contact,
     Enclosure,
     FaceGroup,
@@ -47,6 +48,7 @@ _LISTS = {
     FaceGroup: "faces",
     Opening: "openings",
     FanPlane: "fans",
+    Blower: "blowers",
     ScreenPlane: "screens",
     PorousBlock: "porous",
     PeriodicDrive: "drives",

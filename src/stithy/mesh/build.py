@@ -145,6 +145,12 @@ def _lines(model: Model) -> Grid:
                 spacings.append(Spacing(*span, (span[1] - span[0]) / max(4, wish.gaps)))
         pull = np.abs(model.surroundings.gravity)
         faces |= {s.pool.level for s in model.enclosures if s.pool is not None and int(np.argmax(pull)) == a}
+        for blower in model.blowers:
+            for port in (blower.inlet, blower.outlet):
+                if a != port.axis:
+                    reach = port.rect[[x for x in range(3) if x != port.axis].index(a)]
+                    faces.update(reach)
+                    spacings.append(Spacing(*reach, (reach[1] - reach[0]) / max(4, wish.gaps)))
         for foam in model.porous:
             faces.update(foam.box[a])
             spacings.append(Spacing(*foam.box[a], (foam.box[a][1] - foam.box[a][0]) / max(4, wish.gaps)))

@@ -3,7 +3,7 @@
 May import ``shapes``, ``project`` and ``errors``. Start at :class:`stithy.model.layout.Model`.
 """
 
-from .flow import FanPlane, Opening, PeriodicDrive, PorousBlock, ScreenPlane
+from .flow import Blower, FanPlane, Opening, PeriodicDrive, PorousBlock, Port, ScreenPlane
 from .layout import Model
 from .parts import (
     BLACKENED,
@@ -29,6 +29,7 @@ __all__ = [
     "Enclosure",
     "FaceGroup",
     "Finish",
+    "Blower",
     "FanPlane",
     "FluidRegion",
     "GridSettings",
@@ -40,6 +41,7 @@ __all__ = [
     "Plate",
     "Pool",
     "PorousBlock",
+    "Port",
     "RunSettings",
     "ScreenPlane",
     "Solid",

@@ -86,6 +86,27 @@ class PorousBlock:
 
 
 @dataclass(frozen=True)
+class Port:
+    """A mouth of a blower in a side of its housing: ``axis`` across it, ``sign`` of the way out of the housing, where
+    it stands (m), its rectangle in the other two axes."""
+
+    axis: int
+    sign: int
+    position: float
+    rect: tuple[tuple[float, float], tuple[float, float]]
+
+
+@dataclass(frozen=True)
+class Blower:
+    """What draws in by one mouth of its housing and blows out of another: as much, as warm, by its curve."""
+
+    name: str
+    inlet: Port
+    outlet: Port
+    fan: FanData
+
+
+@dataclass(frozen=True)
 class PeriodicDrive:
     """What drives the flow along a periodic axis: ``kind`` "velocity", "volume", "mass" or "gradient" and its SI value.
 

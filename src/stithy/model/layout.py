@@ -6,7 +6,7 @@ import hashlib
 import json
 from dataclasses import MISSING, dataclass, field, fields, is_dataclass
 
-from .flow import FanPlane, Opening, PeriodicDrive, PorousBlock, ScreenPlane
+from .flow import Blower, FanPlane, Opening, PeriodicDrive, PorousBlock, ScreenPlane
 from .parts import Contact, Enclosure, FaceGroup, FluidRegion, LeftOut, Passage, Plate, Solid, WallPatch
 from .plan import GridSettings, Piece, RunSettings, Surroundings
 from .sun import Sun
@@ -45,6 +45,7 @@ class Model:
     fans: tuple[FanPlane, ...] = ()
     screens: tuple[ScreenPlane, ...] = ()
     porous: tuple[PorousBlock, ...] = ()
+    blowers: tuple[Blower, ...] = ()
     drive: PeriodicDrive | None = None
     grid: GridSettings = GridSettings()
     run: RunSettings = RunSettings()

@@ -203,6 +203,15 @@ def _from_gas(p: Prepared, run, label, names, out: dict, links) -> np.ndarray:
     return links
 
 
+def _blown(run, blower, label, names, out: dict) -> None:
+    """What a blower carries from one fluid space to another."""
+    if len(blower.in_cells) and len(blower.out_cells):
+        one, other = int(label[blower.in_cells[0]]), int(label[blower.out_cells[0]])
+        if one != other:
+            passing = run.heat.carried(blower.inlet.axis, blower.in_faces) * blower.inlet.outward
+            _add(out, names[one], names[other], float((passing * run.heat.theta[blower.in_cells]).sum()))
+
+
 def _outside(p: Prepared, run, label, names, out: dict, radiated) -> None:
     """What is released, what passes openings and the outside, and what holds parts at their temperature, which gives
     what is ``radiated`` too."""
@@ -216,6 +225,8 @@ def _outside(p: Prepared, run, label, names, out: dict, radiated) -> None:
     whole, sun = links, sunshine(heat)
     if heat.radiation is not None:
         links = _from_gas(p, run, label, names, out, links)
+    for blower in run.flow.devices.blowers:
+        _blown(run, blower, label, names, out)
     for (region, name), q in _carried(p, run, label, patches).items():
         _add(out, names[region], name, q)
     for number, surface in enumerate(p.surfaces):

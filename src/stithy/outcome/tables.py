@@ -86,6 +86,8 @@ def fan_table(p: Prepared, run) -> dict[str, dict]:
     for fan, (plane, faces, area) in zip(p.model.fans, run.flow.planes, strict=True):
         q = plane.sign * float((run.flow.u[plane.axis][faces] * area).sum())
         out[fan.name] = _point(q, plane.curve, fan.fan.draw)
+    for blower, blown in zip(p.model.blowers, run.flow.devices.blowers, strict=True):
+        out[blower.name] = _point(blown.flow_rate, blown.curve, blower.fan.draw)
     return out
 
 

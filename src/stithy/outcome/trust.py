@@ -57,7 +57,7 @@ def thinnest_gap(case) -> tuple[float, int] | None:
         soft = [
             s in case.symmetry
             or s[0] in case.periodic
-            or any(q.axis == a and (q.outward > 0) == (s[1] == "+") for q in case.openings)
+            or any(q.axis == a and (q.outward > 0) == (s[1] == "+") for q in case.outlets)
             for s in (f"{'xyz'[a]}-", f"{'xyz'[a]}+")
         ]
         keep = ~((start == 0) & soft[0]) & ~((end == n) & soft[1])

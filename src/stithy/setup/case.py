@@ -69,7 +69,8 @@ class OpeningFaces:
     is several of these that have the same number ``end``; then ``whole`` (m2) is its true area,
     ``inward`` its direction into the model, ``fast`` (m/s) the
     speed of what enters where it is given, and ``held`` the velocities beyond the faces: cells (n, 3), velocity (n,
-    3) m/s.
+    3) m/s. ``blower``: number of the one that it is a mouth of (two follow each other: inlet, outlet); it is no
+    opening of the model then.
     """
 
     axis: int
@@ -91,6 +92,7 @@ class OpeningFaces:
     inward: tuple[float, float, float] | None = None
     fast: float = 0.0
     held: tuple[np.ndarray, np.ndarray] | None = None
+    blower: int = -1
 
 
 @dataclass(frozen=True)
@@ -200,6 +202,7 @@ class Case:
     belts : velocities (m/s) of parts, by their numbers, whose surfaces move along their faces.
     radiating : faces that radiate to each other; None: none do. radiant : K, what openings of ambient temperature show
     instead of it. sun : None: it does not shine. bath : a liquid with room for its vapour; None: there is none.
+    blown : curves of blowers, whose mouths are among the openings.
     tables : (mask of solid cells, rows of temperature K and conductivity over that in ``conductivity``).
     """
 
@@ -237,6 +240,7 @@ class Case:
     sun: Sun | None = None
     radiant: float | None = None
     bath: Bath | None = None
+    blown: list[FanCurve] = field(default_factory=list)
     space: np.ndarray = field(init=False)
     spaces: int = field(init=False)
 
@@ -253,10 +257,17 @@ class Case:
         wall = self.walled.get(side)
         return ~wall if wall is not None else np.ones([n for a, n in enumerate(self.grid.shape) if a != axis], bool)
 
+    @property
+    def outlets(self) -> list[OpeningFaces]:
+        """The ``openings`` that lead outside; the mouths of blowers, which follow them, do not."""
+        return [p for p in self.openings if p.blower < 0]
+
     def ends(self) -> list[list[int]]:
         """Numbers of the ``openings`` that make each opening of the model, in their order."""
         out: dict[int, list[int]] = {}
         for m, patch in enumerate(self.openings):
+            if patch.blower >= 0:
+                continue
             out.setdefault(patch.end if patch.end >= 0 else m, []).append(m)
         return [out[k] for k in sorted(out)]
 

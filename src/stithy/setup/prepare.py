@@ -11,6 +11,7 @@ from ..mesh.build import Built, build
 from ..mesh.surfaces import Surface, outer_surfaces
 from ..model import Model
 from .bath import bath
+from .blowers import mouths
 from .case import Case
 from .checks import check_left_out, check_ways_out
 from .contacts import contacts
@@ -94,6 +95,7 @@ def assemble(model: Model) -> tuple[Prepared, list[Problem]]:
     case.radiating = radiating(model, case, built, surfaces)
     case.bath = bath(model, case, built, found)
     check_ways_out(model, case, found)
+    case.openings += [x for m, b in enumerate(model.blowers) for x in mouths(case, b, m, found)]
     check_left_out(model, built, found)
     prepared = Prepared(
         case,
@@ -101,7 +103,7 @@ def assemble(model: Model) -> tuple[Prepared, list[Problem]]:
         model,
         built.parts,
         tuple(e.name for e in model.openings),
-        tuple(f.name for f in model.fans),
+        tuple(f.name for f in (*model.fans, *model.blowers)),
         surfaces,
     )
     return prepared, found

@@ -114,6 +114,7 @@ class Steady(Settling):
             for end in self.flow.devices.ends
         ]
         out += [f.sign * float((self.flow.u[f.axis][i] * a).sum()) for f, i, a in self.flow.planes]
+        out += [b.flow_rate for b in self.flow.devices.blowers]
         return np.array(out)
 
     def watches(self) -> np.ndarray:
@@ -164,7 +165,13 @@ class Steady(Settling):
         load = max(abs(float(self.case.heat.sum())) or self._exchange(), 1e-12)
         self._passing.append(load)
         self._heads.append(
-            np.array([self.flow.p[self.geo.flat(p.cells)].mean() if len(f) else 0.0 for p, f, _ in self.flow.openings])
+            np.array(
+                [
+                    self.flow.p[self.geo.flat(p.cells)].mean() if len(f) else 0.0
+                    for p, f, _ in self.flow.openings
+                    if p.blower < 0
+                ]
+            )
         )
         if self.case.drive is not None:
             a = "xyz".index(self.case.drive.axis)
