@@ -21,7 +21,7 @@ from verification.projects import project
 from .test_imports import EMPTY
 
 
-def slabs(gap: float, **grid: str):
+def slabs(gap: float, radiation: str = "none", **grid: str):
     """Two slabs a gap (mm) apart that fill a duct from its warm end to its cold one."""
     return project(
         d.Enclosure(
@@ -30,7 +30,18 @@ def slabs(gap: float, **grid: str):
         d.Block(name="Warm", size=f"{10 - gap}, 6, 6 mm", material="FR4 laminate"),
         d.Block(name="Cold", at="10, 0, 0 mm", size="10, 6, 6 mm", material="FR4 laminate"),
         grid={"coarsest": "1 mm", **grid},
+        radiation=radiation,
     )
+
+
+def test_sides_of_a_thin_layer_radiate():
+    """Through standing air passes what it conducts and what its sides radiate: grey plates side by side."""
+    job = Job(slabs(0.2, "surfaces", least_gap="0.3 mm", narrower="thin layer"), "First layout", banded=False)
+    emits = job.model.solids[0].finish.emissivity
+    k, k_air = job.model.solids[0].k[0], job.model.enclosures[0].fluid.k
+    film = k_air / 0.2e-3 + 4 * 5.670374e-8 * 293.15**3 / (2.0 / emits - 1.0)
+    crosses = 30.0 / ((9.8e-3 + 10e-3) / k + 1.0 / film) * 36e-6
+    assert job.run().summary["walls"]["Duct x+"] == pytest.approx(crosses, rel=1e-5)
 
 
 @pytest.mark.parametrize(("narrower", "stands"), [("closed", False), ("thin layer", True)])

@@ -203,7 +203,11 @@ def cast(scene: Scene, area: np.ndarray, patch_of: np.ndarray, tell=None) -> tup
     return out, wanted, lost / max(2 * int(wanted.sum()), 1)
 
 
-def exchange(scene: Scene, area: np.ndarray, patch_of: np.ndarray, tell=None) -> tuple[list, Exchange, float]:
+#: who hears how far the exchange is while it is worked out: called with the share done
+LISTENERS: list = []
+
+
+def exchange(scene: Scene, area: np.ndarray, patch_of: np.ndarray) -> tuple[list, Exchange, float]:
     """Counts of both halves, the balanced exchange of all rays, and the share lost; from the user's cache where the
     same geometry has been worked out before."""
     n = int(patch_of.max()) + 1
@@ -211,7 +215,7 @@ def exchange(scene: Scene, area: np.ndarray, patch_of: np.ndarray, tell=None) ->
     file = Path(platformdirs.user_cache_dir("stithy")) / "exchange" / f"{scene.digest(patch_of)}.npz"
     kept = _kept(file, n, scene.ends)
     if kept is None:
-        halves, _, lost = cast(scene, area, patch_of, tell)
+        halves, _, lost = cast(scene, area, patch_of, lambda share: [hear(share) for hear in LISTENERS])
         _keep(file, halves, lost)
     else:
         halves, lost = kept

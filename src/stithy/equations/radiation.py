@@ -32,13 +32,13 @@ class Radiation:
     absorbed).
     """
 
-    def __init__(self, heat, faces: RadiatingFaces, tell=None):
+    def __init__(self, heat, faces: RadiatingFaces):
         self.heat, self.faces = heat, faces
         geo, case = heat.geo, heat.case
         self.patch = patches.gather(geo, faces, patches.patches_wanted(len(faces)))
         self.count = int(self.patch.max()) + 1
         self.scene = patches.Scene(geo, faces)
-        self.halves, self.exchange, self.lost = patches.exchange(self.scene, faces.area, self.patch, tell)
+        self.halves, self.exchange, self.lost = patches.exchange(self.scene, faces.area, self.patch)
         self.size = self.exchange.area
         self.emissivity = self._mean(faces.emissivity)
         self.cell = geo.flat(faces.cell)

@@ -17,6 +17,10 @@ if TYPE_CHECKING:
     from .radiating import RadiatingFaces
 
 
+#: density (kg/m3) above which a fluid lets no radiation through
+LIQUID = 50.0
+
+
 @dataclass(frozen=True)
 class Fluid:
     """Properties at the reference temperature: rho kg/m3, mu Pa s, cp J/kg/K, k W/m/K, beta 1/K.

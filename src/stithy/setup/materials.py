@@ -11,6 +11,7 @@ from ..mesh.build import Built, layers_in
 from ..mesh.occupancy import FLUID, fluid_spaces
 from ..model import Model, Solid
 from ..project.kind import LOAD, SHAPE
+from . import layers
 from .case import Fluid
 
 JUNCTION, HELD = 1e5, 1e9  # W/m/K: of what is one temperature right to its faces
@@ -83,6 +84,7 @@ def fill(model: Model, built: Built, periodic: frozenset[str], found: list[Probl
         here = (built.kind == FLUID) & (fluid_of == m)
         for a in range(3):
             k[a][here] = f.k
+    layers.radiate(model, built, solids, k)
     tables = [
         (owner == i, np.array(solids[n].table))
         for i, n in enumerate(built.parts)

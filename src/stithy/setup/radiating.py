@@ -13,7 +13,7 @@ from ..mesh.oblique import oblique
 from ..mesh.occupancy import FLUID, SOLID
 from ..mesh.surfaces import Surface, numbers
 from ..model import BLACKENED, Model
-from .case import Case
+from .case import LIQUID, Case
 from .materials import solids_of
 from .walls import of_sides
 
@@ -23,8 +23,6 @@ SOLID_BEHIND, LINK_BEHIND, LOOSE, SHEET = 0, 1, 2, 3
 #: a curved surface made of cells would shade itself: walls of the same part do not stop rays below this part of a cell
 #: over it (measured; see the physics manual)
 SKIP = 0.525
-#: density (kg/m3) above which a fluid lets no radiation through
-LIQUID = 50.0
 #: owner of faces that belong to no part: sides come at -10 and below
 NOBODY = -9
 

@@ -14,6 +14,7 @@ from pathlib import Path
 
 import numpy as np
 
+from ..equations import patches
 from ..errors import SetupError, SolveFailed, StithyError
 from ..project import log
 from ..project.document import Document
@@ -113,6 +114,7 @@ def _serve(conn, document: Document, layout: str, project: Path, fresh: bool) ->
     from .compile import warm
 
     warm(lambda text: _say(conn, Preparing(text)))
+    patches.LISTENERS[:] = [lambda share: _say(conn, Preparing(f"Casting rays between surfaces, {share:.0%}"))]
     job = jobs.Job(document, layout, project, fresh)
     conn.send(
         Started(
