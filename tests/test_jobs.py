@@ -23,6 +23,8 @@ LONG = (
     "jacket-cooler",
     "relay-box",
     "exhaust-heater",
+    "deck-pipe",
+    "ribbed-channel",
 )
 #: solved in seconds as they come
 QUICK = ("deck-pipe", "ribbed-channel")
@@ -51,7 +53,8 @@ def test_a_job_is_decided(tmp_path, name):
     for layout in (names[0], names[-1]):
         summary = project.solve(layout).summary
         flows = [e["mass_flow"] for e in summary["ends"].values()]
-        assert abs(sum(flows)) < 1e-3 * max(map(abs, flows), default=1.0)
+        if not summary.get("bath"):  # which swells, and lets vapour out
+            assert abs(sum(flows)) < 1e-3 * max(map(abs, flows), default=1.0)
         if not summary.get("time"):
             passing = sum(abs(e["heat_out"]) for e in summary["ends"].values()) + summary["heat_load"]
             assert abs(summary["heat_imbalance"]) < 1e-3 * passing

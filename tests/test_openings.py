@@ -456,7 +456,9 @@ def rounded_bodies() -> list[tuple]:
     ]
 
 
-@pytest.mark.parametrize("angle", [0.1, 0.3, 0.6])
+@pytest.mark.parametrize(
+    "angle", [0.1, pytest.param(0.3, marks=pytest.mark.verify), pytest.param(0.6, marks=pytest.mark.verify)]
+)
 def test_rounded_rims_of_files_without_faces(tmp_path, angle):
     """Triangles all of whose edges are rounded know of no faces: their mouths are found all the same, whatever the
     steps of their arcs, and none where there is none."""

@@ -248,7 +248,9 @@ def test_relaxation_changes_the_way_not_the_result():
 
 def test_five_lines(demo, monkeypatch, capsys):
     """The README's script runs as it stands, beside a copy of the demonstration kept to a few iterations."""
-    document = edits.set_cell(files.read(demo).layouts[0].name, "Run", "iterations", "3").apply(files.read(demo))
+    first, document = files.read(demo).layouts[0].name, files.read(demo)
+    for row, key, text in (("Run", "iterations", "3"), ("Grid", "detail", "quick")):
+        document = edits.set_cell(first, row, key, text).apply(document)
     files.save(document, demo)
     demo.rename(demo.with_name("lamp-driver"))
     monkeypatch.chdir(demo.parent)

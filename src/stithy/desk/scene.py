@@ -274,6 +274,10 @@ def end_meshes(model: Model, summary: dict | None) -> list[tuple[str, list[pv.Po
             if way < 0:
                 frames.append(_ring(port.axis, port.position, port.rect))
             out.append((blower.name, frames, _arrow(port.axis, start, port.rect, way * port.sign, size)))
+    axis = int(np.argmax(np.abs(model.surroundings.gravity)))
+    for space in (s for s in model.enclosures if s.pool is not None):
+        rect = tuple(span for a, span in enumerate(space.inner) if a != axis)
+        out.append((space.name, [_frame(axis, space.pool.level, rect, True)], None))
     for screen in model.screens:
         out.append((screen.name, [_frame(screen.axis, screen.position, screen.rect, True)], None))
     for foam in model.porous:

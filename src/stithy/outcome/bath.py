@@ -8,6 +8,8 @@ from ..setup.prepare import Prepared
 
 #: s over which what is told of a moment is a mean
 MEAN = 1.0
+#: kg/s below which nothing is told to leave
+LEAST = 1e-8
 #: rows of the series kept with a result
 ROWS = 400
 #: how far numbers of a bath may be off, as parts of them (see docs/physics.md)
@@ -30,7 +32,7 @@ def table(p: Prepared, run, whole: bool = True) -> dict:
         "saturation": float(bath.data.boiling.temperature),
         "critical_flux": float(bath.critical),
         "vapour_volume": float(mean[1]),
-        "venting": float(mean[2]),
+        "venting": float(mean[2]) if mean[2] > LEAST else 0.0,
         "level": float(mean[3]),
         "latent": float(bath.data.boiling.latent),
         "nucleate": float(bath.walls.c) if bath.walls is not None else 0.0,
