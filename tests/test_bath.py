@@ -294,3 +294,21 @@ def test_reading_without_a_bath_is_told():
 
     with pytest.raises(StithyError, match="no bath"):
         table({"bath": None})
+
+
+def test_sides_that_heat_boil_by_correlation():
+    """A given flux on the floor: the wall's temperature is Cooper's, its share of the critical flux is told, and the
+    level rises by what is below it and in it."""
+    document = bath("0 W", {"time": "2 s", "save_every": ""}, fluid="water", starts="99.5 degC", sides="z-: 50000 W/m2")
+    document = edits.delete_row(FIRST, "Heater").apply(document)
+    for name in ("Hottest", "Nearest"):
+        document = edits.delete_row(FIRST, name).apply(document)
+    _, result = solved(document)
+    s, w = result.summary, result.walls
+    own = w.name == w.names.index("Tank z-")
+    over = 50000.0 / ht.Cooper(P=101325.0, Pc=220.64e5, MW=18.015, q=50000.0)
+    assert w.temperature[own].mean() - s["bath"]["saturation"] == pytest.approx(over, rel=0.06)
+    assert s["bath"]["parts"]["Tank z-"]["share"] == pytest.approx(50000.0 / s["bath"]["critical_flux"], rel=1e-6)
+    below = s["bath"]["vapour_volume"] / (60e-3 * 40e-3)
+    assert 0.9 * below < s["bath"]["level"] < 1.6 * below  # there is vapour in what has risen, too
+    assert abs(s["heat_imbalance"]) < 1e-3 * s["heat_load"]

@@ -197,13 +197,30 @@ class BathWalls:
             self.conduction.g[a][faces] = 0.0
             start += len(faces)
 
-    def raised(self, axis: int, sign: int, cells, ratio) -> np.ndarray:
+    def raised(self, axis: int, sign: int, cells, ratio, theta) -> np.ndarray:
         """``ratio`` of ``cells`` (conductivity over that at rest) towards their wall on one side, where it boils or
         condenses."""
         here = (self.axis == axis) & (self.sign == sign) & (self.thin > 0.0)
         own = np.zeros(self.geo.size)
         own[self.cell[here]] = self.used[here]
+        if self.case.given and self.bath.data.boils:
+            plain = own.copy()
+            plain[cells] = np.where(own[cells] > 0.0, own[cells], ratio)
+            self._given(axis, sign, plain, theta)
+            return plain[cells]
         return np.where(own[cells] > 0.0, own[cells], ratio)
+
+    def _given(self, axis: int, sign: int, ratio: np.ndarray, theta) -> None:
+        """Raise the ``ratio`` (flat) of cells beside a given flux to what boils there, where that is more."""
+        k = self.geo.pad(self.case.conductivity[axis])
+        half = 0.5 * np.broadcast_to(self.geo.along(self.geo.width[axis], axis), self.geo.shape).ravel()
+        for cells, flux in self.case.given.get(f"{'xyz'[axis]}{'+' if sign > 0 else '-'}", ()):
+            at = self.geo.flat(cells)
+            for c, q in zip(at, np.broadcast_to(flux, len(at)), strict=True):
+                if self.bath.on[c] and q > 0.0 and self.bath.share[c] < wall.DRY:
+                    over, _ = wall.excess(q, self.c, self.bath.critical)
+                    above = max(self.bath.saturation[c] + over - theta[c], 0.1 * over)
+                    ratio[c] = max(ratio[c], q * half[c] / (k[c] * above))
 
     def watch(self, dt: float) -> None:
         """Carry the mean fluxes on by ``dt`` (s)."""

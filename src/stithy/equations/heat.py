@@ -161,7 +161,7 @@ class Heat:
         if self.layer is not None:
             ratio = self.layer.of_cells(a, sign, cells, ratio)
         if self.bath is not None and self.bath.walls is not None:
-            ratio = self.bath.walls.raised(a, sign, cells, ratio)
+            ratio = self.bath.walls.raised(a, sign, cells, ratio, self.theta)
         return ratio
 
     def settle(self) -> None:

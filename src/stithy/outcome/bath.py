@@ -59,6 +59,13 @@ def _parts(p: Prepared, run) -> dict[str, dict[str, float]]:
         if m < len(names):
             now, most = float(walls.share[m]), float(walls.highest[m])
             out[names[m]] = {"boils": float(boils[m]), "share": now, "highest": most}
+    bath = run.flow.bath
+    for s in (s for s in p.surfaces if s.condition.kind == "flux" and len(s.cells)):
+        on = bath.on[run.geo.flat(s.cells)]
+        heat, area = (np.broadcast_to(x, len(s.cells)) for x in (s.values(p.case.grid), s.area(p.case.grid)))
+        if on.any() and not bath.calm and (heat * area)[on].sum() > 0.0:
+            mean = float((heat * area)[on].sum() / area[on].sum()) / bath.critical
+            out[s.name] = {"boils": float((heat * area)[on].sum()), "share": mean, "highest": mean}
     return out
 
 

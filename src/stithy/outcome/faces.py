@@ -131,6 +131,8 @@ class FaceTemperatures:
                 geo, flow = self.run.geo, self.run.flow
                 flat = geo.flat(cells)
                 ratio = np.where(flow.fluid[flat], flow.k_wall[flat], heat.k_solid[flat])
+                if heat.bath is not None:
+                    ratio = np.where(flow.fluid[flat], heat.wall_ratio(a, 1 if up else -1, flat, ratio), ratio)
                 half = 0.5 * self.case.grid.widths[a][cells[:, a]]
                 self.at[a, up][at] = (
                     heat.theta[flat] + flux * half / (self.case.conductivity[a][at] * ratio) + self.case.reference

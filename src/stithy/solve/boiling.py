@@ -18,6 +18,8 @@ NEAR = 1.0
 COURANT, RISE, GROWS = 2.0, 1.4, 1.3
 #: s of a step at most: bubbles in liquid below saturation live no longer than a few of these
 LONGEST = 0.05
+#: part of all liquid that tells where the level is, whatever drops fly above
+MOST_OF_IT = 0.95
 #: steps after which mixing is worked out anew
 MIX_EVERY = 2
 #: of the flow that a step may leave open in its volumes; the next one makes up for it
@@ -35,14 +37,9 @@ class BoilingRun(Transient):
         self.began = np.inf  # s at which vapour was let go
         self.mass_error = 0.0
         self.series: list[tuple[float, ...]] = []
-        self.small = 0.0
-        axis = self.bath.axis
-        lines = self.case.grid.widths[axis]
-        self.least = float(np.min(lines))
+        self.least = float(np.min(self.case.grid.widths[self.bath.axis]))
         self.below = self.bath.on & (self.bath.share < 0.5)
-        across = np.where(self.bath.share < 0.5, self.bath.volume, 0.0).sum()
-        tall = self.geo.pad(self.case.bath.depth)[self.below].max(initial=0.0) + 0.5 * self.least
-        self.area = float(across / max(tall, 1e-12))  # m2 of the level, of a bath with upright sides
+        self.stood = self._level()
         self._hydrostatic()
 
     def _hydrostatic(self) -> None:
@@ -172,13 +169,18 @@ class BoilingRun(Transient):
         """A row of the series."""
         bath = self.bath
         vapour = float((bath.share * bath.volume)[self.below].sum())
-        liquid = float(((1.0 - bath.share) * bath.volume).sum())
-        start = float(bath.volume[self.below].sum())
-        # what stands in the bath, vapour below the level and liquid above it, over the level's area
-        swell = (liquid - start + float((bath.share * bath.volume)[self._pool()].sum())) / self.area
         share = float(bath.walls.share.max(initial=0.0)) if bath.walls else 0.0
-        self.series.append((self.time, vapour, bath.vented(self.flow), swell, share))
+        self.series.append((self.time, vapour, bath.vented(self.flow), self._level() - self.stood, share))
 
-    def _pool(self) -> np.ndarray:
-        """Cells that are more liquid than vapour."""
-        return self.bath.on & (self.bath.share < 0.5)
+    def _level(self) -> float:
+        """How high (m) the bath stands: below it all liquid would be, were it spread as that below its
+        :data:`MOST_OF_IT`."""
+        bath, geo, a = self.bath, self.geo, self.bath.axis
+        liquid = ((1.0 - np.clip(bath.share, 0.0, 1.0)) * bath.volume).reshape(geo.shape)
+        layers = liquid.sum(axis=tuple(t for t in range(3) if t != a))[1:-1]
+        heights = self.case.grid.widths[a]
+        if bath.up < 0:
+            layers, heights = layers[::-1], heights[::-1]
+        at = np.concatenate([[0.0], np.cumsum(layers)])
+        tall = np.concatenate([[0.0], np.cumsum(heights)])
+        return float(np.interp(MOST_OF_IT * at[-1], at, tall)) / MOST_OF_IT
