@@ -101,17 +101,7 @@ def test_critical_flux_is_zubers():
     assert found == pytest.approx(zuber, rel=1e-3)
 
 
-@settings(
-    max_examples=3, deadline=None, suppress_health_check=list(HealthCheck), phases=(Phase.explicit, Phase.generate)
-)
-@given(
-    power=st.floats(5.0, 90.0),
-    level=st.floats(28.0, 52.0),
-    start=st.floats(40.0, 49.0),
-    name=st.sampled_from(["fluoroketone", "perfluorohexane"]),
-    outside=st.sampled_from(["adiabatic", "50 W/m2/K"]),
-)
-def test_random_baths_keep_mass_and_heat(power, level, start, name, outside):
+def _keeps(power, level, start, name, outside):
     """Whatever boils: mass to 1e-8, heat to 0.1 % of the load, shares of vapour from 0 to 1."""
     document = bath(
         f"{power:.2f} W",
@@ -122,12 +112,41 @@ def test_random_baths_keep_mass_and_heat(power, level, start, name, outside):
         outside=outside,
         board={"starts": f"{start:.1f} degC"},
     )
-    job, result = solved(document)
+    _, result = solved(document)
     table, share = result.summary["bath"], result.extra["vapour share"]
     assert table["mass_error"] < 1e-8
     assert abs(result.summary["heat_imbalance"]) < 1e-3 * power
     assert share.min() >= -1e-5
     assert share.max() <= 1 + 1e-5
+
+
+#: heat loads (W), levels (mm), temperatures at the start (degC), liquids and outsides of baths
+BATHS = {
+    "power": st.floats(5.0, 90.0),
+    "level": st.floats(28.0, 52.0),
+    "start": st.floats(40.0, 49.0),
+    "name": st.sampled_from(["fluoroketone", "perfluorohexane"]),
+    "outside": st.sampled_from(["adiabatic", "50 W/m2/K"]),
+}
+
+
+@settings(
+    max_examples=3, deadline=None, suppress_health_check=list(HealthCheck), phases=(Phase.explicit, Phase.generate)
+)
+@given(**BATHS)
+def test_random_baths_keep_mass_and_heat(power, level, start, name, outside):
+    """Three, other ones every time."""
+    _keeps(power, level, start, name, outside)
+
+
+@pytest.mark.verify
+@settings(
+    max_examples=30, deadline=None, suppress_health_check=list(HealthCheck), phases=(Phase.explicit, Phase.generate)
+)
+@given(**BATHS)
+def test_many_random_baths(power, level, start, name, outside):
+    """Thirty of them."""
+    _keeps(power, level, start, name, outside)
 
 
 def test_a_bath_boils_by_itself(boils):

@@ -268,13 +268,16 @@ class Charts(QWidget):
             drawn = np.log10(y) if plot is self.residuals else y
             low, high = min(low, float(np.nanmin(drawn))), max(high, float(np.nanmax(drawn)))
             ends.append((drawn[-1] if np.isfinite(drawn[-1]) else low, label))
-        self._label(plot, i, ends, (high - low) * 14 / max(plot.height() - 60, 40))
+        room = max(plot.height() - 60, 40)
+        self._label(plot, i, ends, (high - low) * 17 / room, max(room // 17, 2))
 
     @staticmethod
-    def _label(plot, i, ends, gap):
-        """Names at the ends of the curves, at least ``gap`` apart."""
+    def _label(plot, i, ends, gap, most: int):
+        """Names at the ends of the curves, the ``most`` highest of them, at least ``gap`` apart."""
         ends.sort(key=lambda e: e[0])
-        last = -np.inf
+        for m, (_, label) in enumerate(ends):
+            label.setVisible(m >= len(ends) - most)
+        ends, last = ends[-most:], -np.inf
         for value, label in ends:
             last = max(value, last + gap)
             label.setPos(i[0] + (i[-1] - i[0]) * 1.01, last)
