@@ -14,6 +14,8 @@ from stithy.errors import SetupError, StithyError
 from stithy.kinds.assembly import problems
 from stithy.mesh.build import grid_lines
 from stithy.project import edits, library
+from stithy.read.band import Bands
+from stithy.read.quantities import Quantities
 from stithy.setup.prepare import prepare
 from stithy.solve.job import Job
 from verification import boiling
@@ -224,6 +226,8 @@ def test_what_dries_out_has_no_temperature():
     rows, _ = drawn(document, FIRST)
     hottest = next(x for x in watched(result, rows) if x.watch.name == "Hottest")
     assert hottest.value is None
+    assert Bands(result.summary).temperature("Heater") is None
+    assert np.isnan(Quantities(result).parts()["Heater"]["highest"])
     assert "dries out" in hottest.fault
 
 
@@ -287,6 +291,7 @@ def test_saturation_follows_the_place():
         (bath(where={"gravity": "1, 0, -9 m/s2"}), "Tank", "needs gravity along"),
         (bath(fluid="water", where={"properties": "varying"}), "Tank", "a bath has constant properties"),
         (bath(run={"time": "steady"}), "Run", "followed in time"),
+        (bath(sides="y-: periodic; y+: periodic"), "Tank", "does not go with periodic"),
     ],
 )
 def test_what_cannot_boil_is_told(document, row, words):

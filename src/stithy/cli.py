@@ -161,7 +161,8 @@ def _solve(a) -> int:
         )
         bands = Bands(s)
         told = {part: bands.temperature(part) for part in s["parts"]}
-        show_table([["part", "highest degC"], *([part, x.text(zero=273.15)] for part, x in told.items() if x)])
+        lines = [[part, x.text(zero=273.15) if x else "dries out"] for part, x in told.items()]
+        show_table([["part", "highest degC"], *lines])
         for note in s["trust"]["notes"]:
             print(f"  {note}")
     return 0 if good else 1

@@ -219,7 +219,7 @@ def value_of(session: Session, row, what: str) -> tuple[str, bool]:
 def _part_value(summary: dict, name: str, what: str) -> str:
     """A part's temperature with its band."""
     found = Bands(summary).temperature(name, what)
-    return found.text(zero=273.15)
+    return found.text(zero=273.15) if found is not None else "dries out"
 
 
 def _result_value(summary: dict, row, what: str) -> str:

@@ -122,7 +122,8 @@ class Bath:
             np.multiply(flow.u[a], self.geo.area[a], out=self.flux[a])
 
     def _ends(self, flow):
-        """Faces of openings: (axis, faces, cells, outward volume flux m3/s, whether what enters is gas)."""
+        """Openings of the bath: (patch, its faces, cells before them, outward volume flux m3/s, share of gas in what
+        enters)."""
         for patch, faces, _ in flow.openings:
             cells = self.geo.flat(patch.cells)
             on = self.on[cells]
@@ -141,8 +142,7 @@ class Bath:
             np.add.at(known, cells, np.maximum(-out, 0.0) * gas)
         stored, before = self.volume / dt, self.share.copy()
         self.capacity = self.content()
-        inside = [np.where(x, f, 0.0) for x, f in zip(self.between, self.flux, strict=True)]
-        rows = tuple(inside)
+        inside = tuple(np.where(x, f, 0.0) for x, f in zip(self.between, self.flux, strict=True))
         right, a, spread = known + stored * before, self.share, self._spread()
         for self.sweeps in range(MOST):
             moved = vapour.sweep(
@@ -154,7 +154,7 @@ class Bath:
                 self.on,
                 stored,
                 right,
-                rows,
+                inside,
                 spread,
                 self.slip,
                 leaving,
@@ -163,21 +163,21 @@ class Bath:
             )
             if moved < RESTS:
                 break
-        vapour.through(self.n, self.s, self.axis, self.up, rows, spread, self.slip, a, tuple(self.passing))
+        vapour.through(self.n, self.s, self.axis, self.up, inside, spread, self.slip, a, tuple(self.passing))
         gained = np.zeros(self.geo.size)
         vapour.gained(self.n, self.s, tuple(self.passing), gained)
         out_of = known - leaving * a + gained
         self.share = np.where(self.on, before + dt * out_of / np.where(self.on, self.volume, 1.0), 0.0)
         self._at_ends(flow, a)
-        self._mix_air(before, stored, leaving, flow)
+        self._mix_air(before, stored, flow)
         # what the volumes of both phases lack is asked of the next step
         total = np.zeros(self.geo.size)
-        vapour.gained(self.n, self.s, tuple(inside), total)
+        vapour.gained(self.n, self.s, inside, total)
         for _, _, cells, out, _ in self._ends(flow):
             np.add.at(total, cells, -out)
         self.defect = (self.defect + self.taken * (1.0 / b.density - 1.0 / d.rho) + dt * total) * self.on
         self.owed -= self.taken
-        self._carry(inside)
+        self._carry()
 
     def _spread(self) -> tuple[np.ndarray, ...]:
         """m3/s of vapour that bubbles' wakes carry across each high face to the sides by a whole difference of shares:
@@ -194,7 +194,7 @@ class Bath:
         for patch, faces, cells, out, gas in self._ends(flow):
             self.passing[patch.axis][faces] = patch.outward * np.where(out > 0.0, a[cells], gas) * out
 
-    def _mix_air(self, before, stored, leaving, flow) -> None:
+    def _mix_air(self, before, stored, flow) -> None:
         """The part of the vapour that is air."""
         if not self.data.air:
             return
@@ -209,7 +209,7 @@ class Bath:
             if vapour.blend(self.n, self.s, m % 2 == 1, self.on, gas, known, inside, out_of, self.air) < 1e-4:
                 break
 
-    def _carry(self, inside) -> None:
+    def _carry(self) -> None:
         """Heat capacity flows (W/K) through all high faces, of both phases."""
         d, b = self.data, self.data.boiling
         liquid, gas = d.rho * d.cp, b.density * b.cp
@@ -223,7 +223,7 @@ class Bath:
             q, ahead = self.flux[a], np.roll(self.share, -self.geo.s[a])
             self.passing[a] = np.where(self.between[a], q * np.where(q > 0.0, self.share, ahead), 0.0)
         self._at_ends(flow, self.share)
-        self._carry(None)
+        self._carry()
         self.capacity = self.content()
 
     def heat_flows(self, flow) -> list[np.ndarray]:

@@ -189,12 +189,19 @@ def _check_bath(r: Reader, model: Model) -> None:
             f"makes a second bath beside “{baths[0].name}”.",
             "A model can have one bath: empty the level of the others.",
         )
-    if model.drive is not None:
+    if any(w.kind == "periodic" for w in baths[0].sides.values()):
         r.note(
             r.by_name[baths[0].name],
             "level",
-            "does not go with a driven periodic flow.",
-            "Empty the level, or take the drive and the periodic sides away.",
+            "does not go with periodic sides.",
+            "Empty the level, or write symmetry in place of periodic.",
+        )
+    for blower in model.blowers:
+        r.note(
+            r.by_name[blower.name],
+            "curve",
+            "is a blower in a model with a bath, which it cannot serve.",
+            "Use an inside fan or a pump in the liquid, or openings with given flows.",
         )
 
 

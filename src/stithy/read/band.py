@@ -63,15 +63,21 @@ class Bands:
         return not self.wander or closure <= OPEN_MEAN
 
     def temperature(self, part: str, key: str = "max") -> Banded | None:
-        """Highest (``max``) or mean temperature of a part; None when the result has no such part."""
+        """Highest (``max``) or mean temperature of a part; None when the result has no such part, or when it dries out
+        in a bath: beyond the critical heat flux its temperature is no result."""
         x = self.fine["parts"].get(part)
-        if x is None:
+        if x is None or self.dry(part):
             return None
         other = self.coarse["parts"].get(part, {}).get(key) if self.coarse else None
         rise = abs(x[key] - self.ambient)
         least = self._typical(key) * rise
         runs = max(self.wander.get(part, 0.0), rise * max(self.open, self.rays))
         return self._estimate(x[key], other, least, rise, runs)
+
+    def dry(self, part: str) -> bool:
+        """Whether a part dries out in a bath."""
+        bath = self.fine.get("bath") or {}
+        return bool(bath.get("parts", {}).get(part, {}).get("highest", 0.0) >= 1.0)
 
     def rise(self, fan: str) -> Banded | None:
         """Static pressure rise (Pa) of a fan."""

@@ -7,6 +7,7 @@ from functools import cached_property
 import numpy as np
 
 from ..solution.solution import Solution
+from .band import Bands
 from .sample import Sampler
 from .values import Values
 
@@ -217,11 +218,13 @@ class Quantities:
             here = s.part == i
             if here.any():
                 t, told = s.temperature[here], self.summary["parts"][name]
+                if Bands(self.summary).dry(name):  # that is no result
+                    t = np.full(t.shape, np.nan)
                 faces = np.concatenate([x[here] for x in s.faces.values()]) if s.faces else t
                 faces = faces[np.isfinite(faces)]
                 out[name] = {
-                    "highest": max(float(t.max()), float(faces.max(initial=-np.inf))),
-                    "lowest": min(float(t.min()), float(faces.min(initial=np.inf))),
+                    "highest": float(np.maximum(t.max(), faces.max(initial=-np.inf))),
+                    "lowest": float(np.minimum(t.min(), faces.min(initial=np.inf))),
                     "mean": float(np.average(t, weights=volume[here])),
                     "volume": float(volume[here].sum()),
                     "heat_load": told["power"],

@@ -151,8 +151,8 @@ def from_summary(w: Watch, summary: dict) -> Watched | None:
     """A watch that a result's summary answers without its fields: a part's highest or mean temperature, a fan's rise.
     None of any other."""
     bands, of = Bands(summary), w.of[0] if len(w.of) == 1 else ""
-    dry = (summary.get("bath") or {}).get("parts", {}).get(of, {}).get("highest", 0.0)
-    if w.quantity == "temperature" and dry >= 1.0:
+    if w.quantity == "temperature" and bands.dry(of):
+        dry = summary["bath"]["parts"][of]["highest"]
         told = f"“{of}” dries out at {dry:.2g} times the critical heat flux: its temperature is no result."
         return Watched(w, None, w.dimension, None, f"{w.name}: {told}")
     part = summary["parts"].get(of)

@@ -38,8 +38,10 @@ def flag(painter, look, spec: d.Flag) -> Iterator[None]:
         value, place = float(v.at(q.name, [spec.point])[0]), spec.point
     words = shown.text(value, q.dimension) if np.isfinite(value) else "no value"
     if spec.point is None and q.name == "temperature" and spec.place == "hottest":
-        told = Bands(v.solution.summary).temperature(spec.of)  # as its tile tells it
+        bands = Bands(v.solution.summary)
+        told = bands.temperature(spec.of)  # as its tile tells it
         words = shown.with_band(told.value, told.band, q.dimension) if told is not None else words
+        words = "dries out" if bands.dry(spec.of) else words
     told = f"{words}   {spec.of or spec.name}"
     painter.label(place, told, spec.name, spec.label)
     painter.flags[spec.name] = tuple(place), spec.label, told
