@@ -166,6 +166,9 @@ def test_a_bath_boils_by_itself(boils):
     assert table["parts"]["Heater"]["share"] == pytest.approx(flux, rel=0.15)
     assert table["vapour_volume"] > 0.0
     assert table["series"]["time"][-1] == pytest.approx(4.0)
+    # a swelling bath lets gas out, no liquid
+    flow = s["ends"]["Top"]
+    assert abs(flow["mass_flow"]) < 30.0 * abs(flow["volume_flow"])
     # what walls tell is what the balance has
     into = result.walls.heat[result.walls.name == result.walls.names.index("Heater")].sum()
     path = sum(x["heat"] for x in s["heat_path"] if x["from"] == "Heater")

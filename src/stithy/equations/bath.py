@@ -284,6 +284,15 @@ class Bath:
         each = b.latent + (d.cp - b.cp) * self.zero  # the rest of it is carried as heat of the vapour's temperature
         return np.where(self.on[cells], gas, 0.0) * b.density * each
 
+    def density_through(self, patch, faces, plain) -> np.ndarray:
+        """Density (kg/m3) of what crosses the faces of an opening: of liquid and vapour; ``plain`` where no bath is."""
+        d, b, a = self.data, self.data.boiling, patch.axis
+        q = self.flux[a][faces]
+        gas = np.divide(self.passing[a][faces], q, out=np.zeros(len(faces)), where=q != 0.0)
+        return np.where(
+            self.on[self.geo.flat(patch.cells)], d.rho + np.clip(gas, 0.0, 1.0) * (b.density - d.rho), plain
+        )
+
     def vented(self, flow) -> float:
         """Vapour of the liquid (kg/s) that leaves by openings; air does not count."""
         total = 0.0

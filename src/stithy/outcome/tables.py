@@ -58,7 +58,7 @@ def end_table(p: Prepared, run) -> dict[str, dict]:
     for name, pieces in zip(p.ends, p.case.ends(), strict=True):
         one = [run.flow.openings[m] for m in pieces]
         inward = np.concatenate([-q.outward * run.flow.u[q.axis][f] * a for q, f, a in one])
-        rho = np.concatenate([run.flow.rho_face[q.axis][f] for q, f, _ in one])
+        rho = np.concatenate([_density(run.flow, q, f) for q, f, _ in one])
         cells = np.concatenate([run.geo.flat(q.cells) for q, _, _ in one])
         patch, area = one[0][0], np.concatenate([a for _, _, a in one])
         t = np.where(inward > 0, patch.temperature, run.heat.theta[cells] + p.case.reference)
@@ -73,6 +73,12 @@ def end_table(p: Prepared, run) -> dict[str, dict]:
             "area": patch.whole or float(area.sum()),
         }
     return out
+
+
+def _density(flow, patch, faces) -> np.ndarray:
+    """Density (kg/m3) of what crosses the faces of an opening."""
+    plain = flow.rho_face[patch.axis][faces]
+    return plain if flow.bath is None else flow.bath.density_through(patch, faces, plain)
 
 
 def fan_table(p: Prepared, run) -> dict[str, dict]:
