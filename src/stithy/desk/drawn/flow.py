@@ -10,6 +10,7 @@ import numpy as np
 import pyvista as pv
 
 from ...errors import StithyError
+from ...model import Port
 from ...model import drawn as d
 from ...read.along import place_of, spread, through_the_middle
 from ...read.tracing import Traced, trace
@@ -149,6 +150,7 @@ def seeds(v: Values, look, spec: d.Streamlines, each: int = EACH) -> np.ndarray:
         return own if spec.count <= len(own) else _cloud(own[0], spec.count, v)
     model, out = look.model, []
     ends = {e.name: e for e in model.openings} | {f.name: f for f in model.fans}
+    ends |= {x.name: x.outlet for x in model.blowers}
     names = spec.source or tuple(ends)
     each = max(int(round(spec.count / max(len(names), 1))), 1) if spec.count else each
     for name in names:
@@ -192,6 +194,8 @@ def _at_end(model, end, count: int) -> np.ndarray:
         at = space.inner[axis][1] - inset if high else space.inner[axis][0] + inset
     else:
         axis, at = end.axis, end.position
+        if isinstance(end, Port):  # right before the housing
+            at += end.sign * 1e-5
     a, b = (t for t in range(3) if t != axis)
     (lo, hi), (low, top) = end.rect
     ratio = max((hi - lo) / max(top - low, 1e-12), 1e-3)
