@@ -83,21 +83,29 @@ def exchanger(live, shot) -> None:
     window.close()
 
 
-def radiation(live, shot) -> None:
-    """The painted lamp sink in Read: what its surfaces radiate, the heat path with bands of radiation below."""
+def solved_job(name: str, live):
+    """A window in Read on a copy of a job, all of its layouts solved."""
     from stithy import api, jobs
     from stithy.desk.app import open_window
-    from stithy.project import edits
 
-    folder = jobs.copy("lamp-sink", str(Path(tempfile.mkdtemp()) / "sink"))
+    folder = jobs.copy(name, str(Path(tempfile.mkdtemp()) / name))
     project = api.open_project(folder)
     for layout in project.document.layouts:
         project.solve(layout.name)
     window = open_window(folder)
     window.setGeometry(0, 0, 1280, 800)
     live(1.0)
+    window.session.choose_stage("Read")
+    live(1.0)
+    return window
+
+
+def radiation(live, shot) -> None:
+    """The painted lamp sink in Read: what its surfaces radiate, the heat path with bands of radiation below."""
+    from stithy.project import edits
+
+    window = solved_job("lamp-sink", live)
     session = window.session
-    session.choose_stage("Read")
     session.do(edits.set_cell(session.layout, "Surfaces", "quantity", "radiated flux"))
     session.select(("Surfaces",))
     live(1.0)
@@ -109,18 +117,7 @@ def radiation(live, shot) -> None:
 
 def bath(live, shot) -> None:
     """The battery bath in Read: where vapour is, and what it does in time beside the same bath kept liquid."""
-    from stithy import api, jobs
-    from stithy.desk.app import open_window
-
-    folder = jobs.copy("battery-bath", str(Path(tempfile.mkdtemp()) / "bath"))
-    project = api.open_project(folder)
-    for layout in project.document.layouts:
-        project.solve(layout.name)
-    window = open_window(folder)
-    window.setGeometry(0, 0, 1280, 800)
-    live(1.0)
-    window.session.choose_stage("Read")
-    live(1.0)
+    window = solved_job("battery-bath", live)
     window.session.select(("Converter, hottest",))
     window.show_page("Bath")
     shot("bath", window)
