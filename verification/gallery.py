@@ -48,7 +48,9 @@ MODELS = {
     "square duct": ("flow, energy", "entrance to developed"),
     "composite slab": ("energy", "half cells in series"),
     **dict.fromkeys(("slabs with", "1 shield", "3 shields"), ("energy, radiation", "star at each face, Newton")),
-    **dict.fromkeys(("block in", "black squares", "trough"), ("energy, radiation", "cast rays, balanced")),
+    **dict.fromkeys(
+        ("block in", "black squares", "trough", "cube whose"), ("energy, radiation", "cast rays, balanced")
+    ),
     "sink in still": ("flow, conjugate energy, buoyancy, radiation", "cast rays, balanced"),
     "cylinders": ("energy, radiation", "true areas and normals"),
     "plate under": ("energy, radiation outside", "coefficient of the face's temperature"),

@@ -338,6 +338,46 @@ def still_sink(emissivity: float) -> list[Row]:
     ]
 
 
+def floating_ring() -> list[Row]:
+    """A unit cube: floor 0.8 and roof 0.5 at given temperatures, its four sides one black body of one temperature that
+    nothing else heats: as one re-radiating node."""
+    hot, cold = 400.0, 300.0
+    rects = (("0, 0", "1200, 100"), ("0, 1100", "1200, 100"), ("0, 100", "100, 1000"), ("1100, 100", "100, 1000"))
+    ring = [
+        d.Block(name=f"Side {m + 1}", at=f"{at}, 0 mm", size=f"{size}, 1000 mm", material="one", finish="1")
+        for m, (at, size) in enumerate(rects)
+    ]
+    made = vacuum(
+        d.MaterialRow(name="one", conductivity="1e7 W/m/K"),
+        d.Enclosure(name="Box", size="1200, 1200, 1000 mm", wall="0 mm", fluid="nothing", outside="adiabatic"),
+        *ring,
+        d.WallPatch(
+            name="Floor",
+            on="Box",
+            side="z-",
+            at="100, 100 mm",
+            size="1000, 1000 mm",
+            condition=f"{hot} K",
+            finish="0.8",
+        ),
+        d.WallPatch(
+            name="Roof",
+            on="Box",
+            side="z+",
+            at="100, 100 mm",
+            size="1000, 1000 mm",
+            condition=f"{cold} K",
+            finish="0.5",
+        ),
+    )
+    result = solve(made)
+    q = -result.summary["walls"]["Floor"] / (SIGMA * (hot**4 - cold**4))
+    f = 0.1998249
+    exact = 1.0 / (0.2 / 0.8 + 1.0 / (f + (1.0 - f) / 2.0) + 0.5 / 0.5)
+    cells = f"{result.grid.cells} cells, as it comes"
+    return [Row("cube whose sides float", "heat over black exchange", cells, q, exact, "network of three nodes")]
+
+
 def gallery() -> list[Row]:
     """All cases."""
     rows = [*slabs(), *shields(1, 0.1), *shields(3, 0.05), *block(1.0, 342.9965), *block(0.3, 353.799), *facing()]
@@ -345,4 +385,4 @@ def gallery() -> list[Row]:
         rows += cylinders(*pair)
     for tall, emissivity in TROUGHS:
         rows += trough(tall, emissivity)
-    return rows + outside() + sunlit() + still_sink(0.09) + still_sink(0.95)
+    return rows + floating_ring() + outside() + sunlit() + still_sink(0.09) + still_sink(0.95)
