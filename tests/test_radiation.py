@@ -504,13 +504,19 @@ def test_the_sun_moves_in_a_run_in_time():
 
 
 def test_an_exchange_is_kept_by_geometry(tmp_path, monkeypatch):
-    """The second run of a geometry casts no rays; another emissivity does not ask for new ones; a broken file does."""
+    """The second run of a geometry casts no rays; another emissivity does not ask for new ones; a broken file does. Who
+    listens hears how far it is."""
     monkeypatch.setattr(patches.platformdirs, "user_cache_dir", lambda _: str(tmp_path))
     document = _room(d.Block(name="Block", at="20, 20, 10 mm", size="20, 20, 20 mm", finish="0.5"))
     calls = []
     real = patches.cast
     monkeypatch.setattr(patches, "cast", lambda *a, **k: calls.append(1) or real(*a, **k))
+    heard: list[float] = []
+    monkeypatch.setattr(patches, "LISTENERS", [heard.append])
     first = Job(document, FIRST, None, banded=False).run_.heat.radiation
+    assert len(heard) > 5
+    assert heard == sorted(heard)
+    assert heard[-1] == 1.0
     again = Job(document, FIRST, None, banded=False).run_.heat.radiation
     assert len(calls) == 1
     assert np.array_equal(first.exchange.matrix.toarray(), again.exchange.matrix.toarray())
