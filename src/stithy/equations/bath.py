@@ -20,8 +20,6 @@ from .staggered import OPEN, Staggered
 
 #: names of its fields in a result
 SHARE, AIR, SATURATION = "vapour share", "air share", "saturation"
-#: K that liquid where heat enters is above saturation
-SUPERHEAT = 0.3
 #: change of the share at which its equations rest, and sweeps at most
 RESTS, MOST = 1e-7, 200
 #: m/s times density that holds the level while nothing boils

@@ -10,6 +10,8 @@ from .staggered import Staggered
 
 #: s over which fluxes are taken as means for their share of the critical one
 MEAN = 0.5
+#: K that liquid where heat enters is above saturation, and W/m2 that enter there at least
+SUPERHEAT, LEAST = 0.3, 1e4
 
 
 class BathWalls:
@@ -83,20 +85,15 @@ class BathWalls:
     def _rate(self) -> float:
         """1/s of boiling at which liquid beside the walls is no more than a little above saturation."""
         d, b = self.bath.data, self.bath.data.boiling
-        from .bath import SUPERHEAT  # told there with what it means
-
-        flux = np.full(self.share.size, 1e4)
         given, area = np.zeros(self.share.size), np.zeros(self.share.size)
-        part = self.geo.pad(self.case.part, -1, np.int64)
-        power, inner = self.geo.pad(self.case.heat), self.geo.padded_index() > 0
-        mine = inner & (part >= 0)
-        np.add.at(given, part[mine][part[mine] < given.size], np.maximum(power[mine], 0.0)[part[mine] < given.size])
+        mine = self.case.part >= 0
+        np.add.at(given, self.case.part[mine], np.maximum(self.case.heat[mine], 0.0))
         np.add.at(area, self.owner, self.area)
-        flux = np.maximum(flux, np.where(area > 0, given / np.maximum(area, 1e-300), 0.0))
+        flux = np.maximum(LEAST, given / np.maximum(area, 1e-9))
         hot = np.concatenate([self.case.links.temperature, [0.0]]).max()
         if self.case.fixed is not None:
             hot = max(hot, float(np.nanmax(self.case.fixed)))
-        over = hot - self.bath.data.boiling.temperature
+        over = hot - b.temperature
         if over > 0:
             flux = np.maximum(flux, (self.c * over) ** 3.0)
         flux = np.minimum(flux, self.bath.critical)

@@ -64,9 +64,8 @@ class BoilingRun(Transient):
         """As of :class:`Steady`; vapour that was there goes on."""
         super().take(fields)
         bath = self.flow.bath
-        boiled = bool(
-            ((fields.extra.get(SHARE, np.zeros(1)) > 1e-9) & (fields.extra.get(SHARE, np.zeros(1)) < 0.5)).any()
-        )
+        share = fields.extra.get(SHARE, np.zeros(1))
+        boiled = bool(((share > 1e-9) & (share < 0.5)).any())
         self.goes_on = bath.take(fields.extra) and boiled
 
     def _near(self) -> bool:
@@ -125,7 +124,6 @@ class BoilingRun(Transient):
             part.rate_t = part.weight_t = 1.0 / dt
         flow.memory = [u.copy() for u in flow.u]
         heat.memory = heat.theta.copy()
-        before = heat.memory
         self._load(dt)
         heat.time = self.time + dt
         if self.iteration % MIX_EVERY == 0:
@@ -144,7 +142,6 @@ class BoilingRun(Transient):
         if self.time >= self.next_save - 1e-9 * self.clock.length:
             self.instants.append(self.keep(self.time))
             self.next_save += self.clock.save
-        self.moved = float(np.abs(heat.theta - before)[heat.inner].max())
         return self._report()
 
     def _account(self, dt: float) -> None:
