@@ -13,6 +13,7 @@ from .project import files
 from .project.document import Document
 
 if TYPE_CHECKING:  # heavy, and only names here
+    from .imports.circuit.rows import Came, Filled
     from .imports.faults import Fault
     from .imports.job import Taken
     from .kinds.face_list import FaceRow
@@ -136,6 +137,39 @@ class Project:
         from .imports.job import take_in
 
         found = take_in(path, self.folder, self.document, self._named(layout), unit, tell)
+        self.document = found.edit.apply(self.document)
+        return found
+
+    def take_board(
+        self, path: Path, tell: Callable | None = None, layout: str = "", replaces: str = "", only_here: bool = False
+    ) -> Came:
+        """Import a board from its files (``path`` is one of them, or their folder) as rows of ``document`` (save it
+        then): in the place of the board ``replaces``, of a board whose files had this name, or as a new one.
+
+        Components keep their loads, limits and contacts by their references. Raises StithyError with the document as it
+        was.
+        """
+        from .imports.job import take_board
+
+        found = take_board(path, self.folder, self.document, self._named(layout), tell, replaces, only_here)
+        self.document = found.edit.apply(self.document)
+        return found
+
+    def powers(self, table: Path, layout: str = "", only_here: bool = False) -> Filled:
+        """Heat loads, limits and resistances from a table with a heading, or from another project by name (save the
+        document then). Raises FileProblem."""
+        from .errors import FileProblem
+        from .imports.circuit.rows import fill, take_over
+
+        name = self._named(layout)
+        if table.is_dir() or table.suffix == ".json":
+            found = take_over(self.document, name, open_project(table).document)
+        else:
+            try:
+                text = table.read_bytes().decode("utf-8-sig", "replace")
+            except OSError as error:
+                raise FileProblem(f"{table}: cannot be read ({error.strerror or error}).") from error
+            found = fill(self.document, name, text, table.name, only_here)
         self.document = found.edit.apply(self.document)
         return found
 

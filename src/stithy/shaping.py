@@ -5,7 +5,8 @@ from __future__ import annotations
 import json
 from pathlib import Path
 
-from . import api
+from . import api, boarding
+from .imports.circuit.read import is_board
 from .imports.job import Said
 from .kinds import arranging, closing, moving
 from .kinds.fit import around
@@ -21,11 +22,12 @@ from .terminal import progress_line, show_table
 
 def arguments(command, parsers) -> None:
     """The commands' own arguments; ``command`` and ``parsers`` as in :mod:`cli`."""
-    p = command("import", take, "take the solids of a file (STEP, STL, OBJ, 3MF, PLY) into a project", project=False)
-    p.add_argument("file", help="the file of solids")
+    p = command("import", take, "take solids (STEP, STL, OBJ, 3MF, PLY) or a board's files in", project=False)
+    p.add_argument("file", help="the file of solids, or one of a board's files (.emn, .gbr, ...), or their folder")
     p.add_argument("project", help="project folder or its project.json")
     p.add_argument("--around", action="store_true", help="fit the enclosure to all solids afterwards")
     p.add_argument("--unit", default="mm", help="unit of files that name none: mm, cm, m or in")
+    boarding.arguments(command)
     for name, do, what in (
         ("faults", faults, "list what is wrong with imported solids, and whether it matters"),
         ("spaces", spaces, "list the fluid spaces: volume, a point inside, parts touched, openings"),
@@ -89,6 +91,8 @@ def arguments(command, parsers) -> None:
 
 def take(a) -> int:
     """Import a file."""
+    if is_board(Path(a.file)):
+        return boarding.take(a)
     project = api.open_project(a.project)
     with progress_line("Importing") as show:
 

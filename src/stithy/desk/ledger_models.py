@@ -36,6 +36,10 @@ LIBRARIES = {
     "fluids": library.fluid_names,
     "fans": lambda: list(library.fans()),
     "finishes": lambda: list(library.finishes()),
+    "packages": lambda: list(library.packages()),
+    "interfaces": lambda: list(library.interfaces()),
+    "screens": lambda: list(library.screens()),
+    "pumps": lambda: list(library.pumps()),
 }
 
 

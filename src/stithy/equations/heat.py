@@ -14,7 +14,7 @@ from ..setup.case import Case
 from . import energy, outer
 from .bath_walls import BathWalls
 from .flow import Flow
-from .heat_terms import HeatTerm, Held, Links, Openings, Storage
+from .heat_terms import HeatTerm, Held, Joined, Links, Openings, Storage
 from .pitch import Pitch
 from .radiation import Radiation
 from .staggered import OPEN, Staggered
@@ -73,6 +73,9 @@ class Heat:
         self.radiation = Radiation(self, case.radiating) if radiates and case.radiating is not None else None
         #: what adds to the equations beside conduction and convection; radiation or boiling is one more
         self.terms: list[HeatTerm] = [Links(self), Held(self), Openings(self), Storage(self)]
+        self.joined = Joined(self, case.joins) if case.joins is not None else None
+        if self.joined is not None:
+            self.terms.append(self.joined)
         if self.radiation is not None:
             self.terms.append(self.radiation)
 
@@ -279,6 +282,8 @@ class Heat:
             )
             for cells, passing, blower in self.blown:
                 out[cells] -= passing * blower.drawn(y)
+            if self.joined is not None:
+                self.joined.multiply(y, out)
             if self.radiation is not None:
                 self.radiation.multiply(y, out, 1e-6 if tolerance <= LOOSE else 1e-2)
 

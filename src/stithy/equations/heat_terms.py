@@ -130,3 +130,27 @@ class Storage:
     def leaves(self) -> float:
         """As of :class:`HeatTerm`."""
         return self.heat.stored()
+
+
+class Joined:
+    """Links of cells that are no neighbours: their sum on the diagonal, the rest in the products of the matrix."""
+
+    def __init__(self, heat, joins):
+        one, other = heat.geo.flat(joins.one), heat.geo.flat(joins.other)
+        held = np.isfinite(heat.held_at)
+        keep = ~held[one] & ~held[other]
+        self.one, self.other, self.g = one[keep], other[keep], joins.conductance[keep]
+
+    def add(self, extra, base) -> None:
+        """As of :class:`HeatTerm`."""
+        np.add.at(extra, self.one, self.g)
+        np.add.at(extra, self.other, self.g)
+
+    def multiply(self, y, out) -> None:
+        """Take from ``out`` what the links bring from temperatures ``y``."""
+        np.subtract.at(out, self.one, self.g * y[self.other])
+        np.subtract.at(out, self.other, self.g * y[self.one])
+
+    def leaves(self) -> float:
+        """Nothing leaves the model by it."""
+        return 0.0

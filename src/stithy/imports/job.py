@@ -19,9 +19,12 @@ from ..kinds.body import BodyRow
 from ..kinds.group import Group
 from ..project import assets, edits
 from ..project.assets import Body
+from ..project.circuits import Circuit
 from ..project.document import Document
 from ..shapes import facets
 from ..shapes.geometry import Mesh
+from .circuit.read import is_board, read_board
+from .circuit.rows import Came, took
 from .step import read_step
 from .triangles import UNITS, read_triangles
 
@@ -49,12 +52,14 @@ class Importer:
         )
         other.close()
         self.bodies: list[Body] | None = None
+        #: a board with its files, where it is one
+        self.board: tuple[Circuit, list[Path]] | None = None
         self.error = ""
 
     @property
     def over(self) -> bool:
         """Whether it has come to its end, one way or the other."""
-        return self.bodies is not None or bool(self.error)
+        return self.bodies is not None or self.board is not None or bool(self.error)
 
     def messages(self, wait: float = 0.0) -> list[Said]:
         """What it has said since the last call; ``bodies`` or ``error`` are there once it is over."""
@@ -66,6 +71,8 @@ class Importer:
                     out.append(said)
                 elif isinstance(said, str):
                     self.error = said
+                elif isinstance(said, tuple):
+                    self.board = said
                 else:
                     self.bodies = said
         except (EOFError, OSError):
@@ -97,8 +104,13 @@ class Importer:
 
 def check(path: Path, unit: str) -> Path:
     """Look at a file before anything is begun. Raises FileProblem."""
+    if (path.is_dir() and is_board(path)) or (path.is_file() and is_board(path)):
+        return path
     if path.suffix.lower() not in STEP + TRIANGLES:
-        raise FileProblem(f"{path}: is none of {', '.join(STEP + TRIANGLES)}. Export the solids as one of them.")
+        raise FileProblem(
+            f"{path}: is none of {', '.join(STEP + TRIANGLES)}, and no file of a board. Export the solids as one of "
+            f"them, or a board's outline as .emn."
+        )
     if unit not in UNITS:
         raise FileProblem(f"“{unit}” is no unit of a file. Choose one of {', '.join(UNITS)}.")
     try:
@@ -129,7 +141,10 @@ def serve(conn, path: str, unit: str) -> None:
 
     try:
         file = Path(path)
-        conn.send(read_step(file, tell) if file.suffix.lower() in STEP else read_triangles(file, unit, tell))
+        if is_board(file):
+            conn.send(read_board(file, tell))
+        else:
+            conn.send(read_step(file, tell) if file.suffix.lower() in STEP else read_triangles(file, unit, tell))
     except StithyError as error:
         conn.send(str(error))
     except MemoryError:
@@ -180,15 +195,37 @@ def take_in(
     unit: str = "mm",
     tell: Callable[[Said], None] | None = None,
 ) -> Taken:
-    """Import a file into a project, or read it again after a change. Raises FileProblem."""
-    running = Importer(path, unit)
+    """Import a file of solids into a project, or read it again after a change. Raises FileProblem."""
+    running = _heard(Importer(path, unit), tell)
+    if running.bodies is None:
+        raise FileProblem(running.error or f"{path}: is a board, and no solids.")
+    return taken(running.path, running.bodies, project, document, layout)
+
+
+def take_board(
+    path: Path,
+    project: Path,
+    document: Document,
+    layout: str,
+    tell: Callable[[Said], None] | None = None,
+    replaces: str = "",
+    only_here: bool = False,
+) -> Came:
+    """Import a board from its files, in the place of the board row ``replaces`` where one is named. Raises
+    StithyError."""
+    running = _heard(Importer(path), tell)
+    if running.board is None:
+        raise FileProblem(running.error or f"{path}: holds solids, and no board.")
+    return took(running.path, *running.board, project, document, layout, replaces, only_here)
+
+
+def _heard(running: Importer, tell: Callable[[Said], None] | None) -> Importer:
+    """An import followed to its end."""
     while not running.over:
         for said in running.messages(0.1):
             if tell:
                 tell(said)
-    if running.bodies is None:
-        raise FileProblem(running.error)
-    return taken(running.path, running.bodies, project, document, layout)
+    return running
 
 
 def taken(path: Path, bodies: list[Body], project: Path, document: Document, layout: str) -> Taken:

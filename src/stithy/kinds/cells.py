@@ -126,4 +126,12 @@ SurfaceFinish = Annotated[
     ),
 ]
 FreeArea = Annotated[Text, Cell("free area", LOAD, "open part of its area", columns=("flow",))]
-Loss = Annotated[Text, Cell("loss coeff.", LOAD, "on the approach speed; empty: from the free area")]
+Loss = Annotated[
+    Text,
+    Cell(
+        "loss coeff.",
+        LOAD,
+        "on the approach speed, or a plate or filter of the library; empty: from the free area",
+        library="screens",
+    ),
+]

@@ -50,6 +50,9 @@ def entering(r: Reader, row) -> float:
 def loss(r: Reader, row) -> float:
     """Loss coefficient on the approach speed: the given one, or that of a plate with the given free area."""
     free = r.value(row, "free", "ratio", 0.5, above=0.0, most=1.0)
+    known = library.screens()
+    if row.text("loss") in known:
+        return known[row.text("loss")]
     return r.maybe(row, "loss", "ratio", library.plate_loss(free), least=0.0)
 
 
@@ -84,7 +87,8 @@ def fan(r: Reader, row) -> FanData:
     curves are those of sea level, and pressure goes with density. Pumps, and fluids of one density, know no altitude.
     """
     text = row.curve.strip()
-    full = library.fans().get(text) or _curve(r, row, text)
+    known = library.pumps() if row.kind == "pump" else library.fans()
+    full = known.get(text) or _curve(r, row, text)
     part = r.value(row, "speed", "ratio", 1.0, above=0.0, most=2.0)
     air = row.kind != "pump" and any(x.text("fluid") in ("", "air") for x in r.of("enclosure"))
     thin = r.surroundings.pressure / SEA_LEVEL if air and r.surroundings is not None else 1.0
@@ -98,7 +102,7 @@ def _curve(r: Reader, row, text: str) -> FanData:
     plain = FanData((0.0, 1.0), (1.0, 0.0))
     remedy = "Write points such as 0 m3/h: 40 Pa; 6 m3/h: 22 Pa; 10 m3/h: 0 Pa."
     if ":" not in text:
-        r.choice(row, "curve", library.fans(), "")
+        r.choice(row, "curve", library.pumps() if row.kind == "pump" else library.fans(), "")
         return plain
     flow, rise = [], []
     try:

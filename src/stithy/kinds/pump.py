@@ -19,9 +19,16 @@ class Pump(Row):
     at: Corner = "0, 0, 0 mm"
     size: WallSize = "10, 10 mm"
     blows: Annotated[Text, Cell("pumps", LOAD, "direction, x- to z+", SIDES)] = "x+"
-    curve: Annotated[Text, Cell("pump curve", LOAD, "points: 0 l/min: 12 kPa; 4 l/min: 0 kPa", columns=("flow",))] = (
-        "0 l/min: 12 kPa; 2 l/min: 8 kPa; 4 l/min: 0 kPa"
-    )
+    curve: Annotated[
+        Text,
+        Cell(
+            "pump curve",
+            LOAD,
+            "one of the library, or points: 0 l/min: 12 kPa; 4 l/min: 0 kPa",
+            library="pumps",
+            columns=("flow",),
+        ),
+    ] = "0 l/min: 12 kPa; 2 l/min: 8 kPa; 4 l/min: 0 kPa"
     speed: Speed = "100 %"
 
 

@@ -26,6 +26,10 @@ def material(r: Reader, row) -> tuple[library.Material, tuple[float, float, floa
     if name not in own:
         known = library.materials()
         m = known[r.choice(row, "material", [*own, *known], "aluminium")]
+        if m.by_temperature and r.surroundings is not None:
+            at, k_at = zip(*m.by_temperature, strict=True)
+            here = interpolate(r.surroundings.ambient, at, k_at)
+            return m, (here,) * 3, tuple((t, x / here) for t, x in m.by_temperature)
         return m, (m.k,) * 3, None
     f, table = own[name], None
     if ":" in f.conductivity:
@@ -46,6 +50,14 @@ def material(r: Reader, row) -> tuple[library.Material, tuple[float, float, floa
         k,
         table,
     )
+
+
+def _in_layers(m: library.Material, k, size) -> tuple[float, float, float]:
+    """Conductivity of what a material of the library with layers makes: they lie across its thinnest side."""
+    if m.k_through == m.k or m.name not in library.materials():
+        return k
+    thin = min(range(3), key=lambda a: size[a])
+    return tuple(m.k_through if a == thin else m.k for a in range(3))  # type: ignore[return-value]
 
 
 def _conductivity_table(r: Reader, row):
@@ -165,8 +177,7 @@ def boxed(r: Reader, row, boxes: tuple[Box, ...] = (), conductivity=None, **more
     row = _made_of_something(r, row)
     m, k, table = material(r, row)
     whole, (x, y, z) = placed(r, row)
-    if conductivity is not None:
-        k = conductivity(m, k)
+    k = conductivity(m, k) if conductivity is not None else _in_layers(m, k, (x, y, z))
     load, fixed = power(r, row, x * y * z, 2 * (x * y + y * z + z * x)) if hasattr(row, "power") else (0.0, None)
     cells = r.whole(row, "cells", 0, 1, 400) if row.text("cells") else 0
     return Solid(
@@ -197,6 +208,7 @@ def formed(r: Reader, row, form: Form) -> Solid | Passage:
         return Passage(row.name, form)
     row = _made_of_something(r, row)
     m, k, table = material(r, row)
+    k = _in_layers(m, k, [hi - lo for lo, hi in form.box])
     load, fixed = 0.0, None
     if hasattr(row, "power"):
         load, fixed = power(r, row, material_volume(form), surface_area(form))

@@ -161,6 +161,7 @@ def _lines(model: Model) -> Grid:
         for part in model.patches:
             if a != "xyz".index(part.side[0]):
                 faces.update(part.rect[[x for x in range(3) if x != "xyz".index(part.side[0])].index(a)])
+        faces |= {x for s in model.solids if s.stack is not None and s.stack.normal == a for x in s.stack.edges}
         if a in single:
             lines.append(np.array(model.enclosures[0].inner[a]))
             continue

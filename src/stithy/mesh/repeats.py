@@ -22,6 +22,8 @@ from .occupancy import FLUID, VOID
 SAME, LEAST = 0.004, 5
 #: of the whole's length, what two sections may differ in place
 NEAR = 2e-4
+#: number from which cells are counted that are like no others
+MANY = 1_000_000
 
 
 @dataclass(frozen=True)
@@ -96,8 +98,14 @@ def labels_of(model: Model, built) -> np.ndarray:
         if not here.any():
             continue
         dense = 0.0 if s is None else s.power / float(volumes[here].sum())
-        key = ("walls",) if s is None else (s.k, round(dense, 3 - _digits(dense)), s.fixed, s.junction, s.starts)
+        key = (
+            ("walls",)
+            if s is None
+            else (s.k, round(dense, 3 - _digits(dense)), s.fixed, s.junction, s.network, s.starts)
+        )
         out[here] = known.setdefault(key, len(known) + 1)
+        if s is not None and s.stack is not None and s.stack.content:  # its copper is nowhere like elsewhere
+            out[here] = MANY + np.arange(int(here.sum()))
     return out
 
 

@@ -18,6 +18,10 @@ from ..model import GridSettings, Model, Solid
 POOR = 5.0
 #: of the model's size (mean of its lengths) over the cells across what matters: longest cell, first cell at walls
 OPEN, AT_WALLS = 0.33, 0.04
+#: cells over those across what matters along a board with layers of copper, as long as it is wide
+BOARD = 9.0
+#: cells along every side of a component that is a network: one for a node of each side, one for its junction
+NODES = 3
 #: growth less one, times the cells across what matters
 GROWTH = 4.8
 
@@ -41,6 +45,10 @@ class Rule:
 
     def through(self, solid: Solid | None, box, axis: int) -> float:
         """Least number of cells along ``axis`` of a box of a solid (None: a wall of an enclosure)."""
+        if solid is not None and solid.stack is not None:  # a cell for each layer, and many in its plane
+            return 1 if axis == solid.stack.normal else self.count * BOARD * _share(box, axis, solid.stack.normal)
+        if solid is not None and solid.network:
+            return max(NODES, solid.cells)
         wish = self.given.solids
         if wish is not None:
             own = solid.cells if solid is not None and solid.cells and _thinnest(box) == axis else 0
@@ -112,6 +120,13 @@ def _size(model: Model) -> float:
         kept = [x for x, f in zip(span, flat, strict=True) if not f] or span
         lengths.append(float(np.prod(kept)) ** (1.0 / len(kept)))
     return max(lengths, default=0.1)
+
+
+def _share(box, axis: int, normal: int) -> float:
+    """Length of a box along an axis over the geometric mean of those across ``normal``."""
+    long = [hi - lo for lo, hi in box]
+    a, b = (a for a in range(3) if a != normal)
+    return float(long[axis] / (long[a] * long[b]) ** 0.5)
 
 
 def _thinnest(box) -> int:

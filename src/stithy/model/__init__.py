@@ -21,6 +21,7 @@ from .parts import (
     WallPatch,
 )
 from .plan import GridSettings, RunSettings, Surroundings, TimePlan
+from .stack import Stack, StackLayer
 from .sun import Sun
 
 __all__ = [
@@ -45,6 +46,8 @@ __all__ = [
     "RunSettings",
     "ScreenPlane",
     "Solid",
+    "Stack",
+    "StackLayer",
     "Sun",
     "Surroundings",
     "TimePlan",

@@ -23,6 +23,7 @@ SILENT = {
     "FluidData": {"boiling"},
     "Mesh": {"points", "triangles", "faces"},
     "Passage": {"name"},
+    "Stack": {"maps", "vias"},
 }
 
 

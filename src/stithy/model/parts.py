@@ -10,6 +10,7 @@ from ..project.library import Boiling, FluidData
 from ..shapes.geometry import Box, Form
 from ..shapes.mouths import Mouth
 from .by_place import ByPlace
+from .stack import Stack
 
 
 @dataclass(frozen=True)
@@ -33,7 +34,8 @@ class Solid:
     no box; ``table`` rows of temperature (K) and conductivity over that at the first row; ``starts`` (K) its
     temperature at the start; ``rank``: where solids overlap the one of higher rank is there, of equals the smaller;
     ``roughness`` (m) of its surface, as grains of sand; ``finish`` of it; ``moves`` (m/s): its surface does, as a belt,
-    while its shape stays.
+    while its shape stays; ``stack``: layers of a circuit board, which then say what conducts where; ``network``: more
+    resistances (K/W) between "junction" and its sides (x- to z+), of a component known by them.
     """
 
     name: str
@@ -55,6 +57,8 @@ class Solid:
     roughness: float = 0.0
     finish: Finish = BLACKENED
     moves: tuple[float, float, float] | None = None
+    stack: Stack | None = None
+    network: tuple[tuple[str, str, float], ...] = ()
 
     @property
     def bounds(self) -> Box:

@@ -22,6 +22,8 @@ from ..errors import FileProblem
 from .files import LOG, OPENED, write_atomic
 
 FOLDER, READ = "assets", ".bodies.npz"
+#: what stands behind the name of an asset where a reading of it is kept
+READINGS = (READ, ".board.npz")
 #: bytes of a file that may be taken in
 LARGEST = 2_000_000_000
 #: project folders that have been opened; assets are looked for in all of them
@@ -120,7 +122,7 @@ def carry(names: Iterable[str], project: Path) -> None:
         source = find(name)
         if source is not None and not (project / FOLDER / name).exists():
             (project / FOLDER).mkdir(parents=True, exist_ok=True)
-            for end in ("", READ):
+            for end in ("", *READINGS):
                 if (file := source.with_name(name + end)).is_file():
                     shutil.copy2(file, project / FOLDER / (name + end))
 

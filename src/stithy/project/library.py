@@ -13,7 +13,7 @@ import platformdirs
 
 from ..errors import FileProblem
 
-AT_SEA = 101325.0  # Pa
+AT_SEA, ZERO = 101325.0, 273.15  # Pa, K
 _BOILS = ("temperature", "latent", "density", "cp", "k", "surface_tension", "critical_pressure", "molar_mass")
 USER = platformdirs.user_config_path("stithy")
 
@@ -21,7 +21,7 @@ USER = platformdirs.user_config_path("stithy")
 @dataclass(frozen=True)
 class Material:
     """k in the plane and through it (W/m/K), rho kg/m3, cp J/kg/K; ``tone`` is its colour, ``finish`` what its surface
-    is like as it comes."""
+    is like as it comes; ``by_temperature`` (K, W/m/K) where that changes; ``source`` of its numbers."""
 
     name: str
     k: float
@@ -30,6 +30,8 @@ class Material:
     cp: float
     tone: str
     finish: str = ""
+    by_temperature: tuple[tuple[float, float], ...] = ()
+    source: str = ""
 
 
 @dataclass(frozen=True)
@@ -85,7 +87,19 @@ class FanData:
     draw: float = 0.0
 
 
-@lru_cache(maxsize=8)
+@dataclass(frozen=True)
+class Package:
+    """A component's body: ``size`` (m; two along the board, height), ``material``, resistances from junction to case
+    and to board (K/W; None: a block), or a ``network`` as of a component's cell; ``source`` of its numbers."""
+
+    size: tuple[float, float, float]
+    material: str
+    resistances: tuple[float, float] | None = None
+    network: str = ""
+    source: str = ""
+
+
+@lru_cache(maxsize=16)
 def _table(name: str) -> dict:
     table = tomllib.loads(resources.files("stithy.data").joinpath(f"{name}.toml").read_text())
     own = USER / f"{name}.toml"
@@ -112,7 +126,15 @@ def materials() -> dict[str, Material]:
     """All solids by name."""
     return {
         n: Material(
-            n, v["k"], v.get("k_through", v["k"]), v["rho"], v["cp"], v.get("tone", "#A79F8E"), v.get("finish", "")
+            n,
+            v["k"],
+            v.get("k_through", v["k"]),
+            v["rho"],
+            v["cp"],
+            v.get("tone", "#A79F8E"),
+            v.get("finish", ""),
+            tuple((t + ZERO, float(k)) for t, k in v.get("by_temperature", ())),
+            v.get("source", ""),
         )
         for n, v in _table("materials").items()
     }
@@ -131,6 +153,85 @@ def fans() -> dict[str, FanData]:
         n: FanData(tuple(q / 3600 for q in v["flow"]), tuple(map(float, v["rise"])), v.get("draw", 0.0))
         for n, v in _table("fans").items()
     }
+
+
+@dataclass(frozen=True)
+class Interface:
+    """What fills a joint: ``k`` W/m/K, ``thickness`` m as it comes, ``contact`` m2 K/W of both its faces."""
+
+    k: float
+    thickness: float
+    contact: float
+    source: str = ""
+
+    def resistance(self, thickness: float | None = None) -> float:
+        """Area resistance (m2 K/W) at a ``thickness`` (m; None: as it comes)."""
+        return self.contact + (self.thickness if thickness is None else thickness) / self.k
+
+
+@lru_cache(maxsize=1)
+def interfaces() -> dict[str, Interface]:
+    """What may fill a joint, by name."""
+    return {
+        n: Interface(float(v["k"]), 1e-3 * v["thickness"], 1e-6 * v["contact"], v.get("source", ""))
+        for n, v in _table("interfaces").items()
+    }
+
+
+@lru_cache(maxsize=1)
+def screens() -> dict[str, float]:
+    """Loss coefficients on the approach speed of plates and filters, by name."""
+    return {n: float(v["loss"]) for n, v in _table("screens").items()}
+
+
+@lru_cache(maxsize=1)
+def pumps() -> dict[str, FanData]:
+    """All pumps by name."""
+    return {
+        n: FanData(tuple(q / 60e3 for q in v["flow"]), tuple(1e3 * p for p in v["rise"]), v.get("draw", 0.0))
+        for n, v in _table("pumps").items()
+    }
+
+
+#: what is asked for by name: table -> (file, columns shown: head, key)
+SHELVES: dict[str, tuple[str, tuple[tuple[str, str], ...]]] = {
+    "materials": (
+        "materials",
+        (("k, W/m/K", "k"), ("through", "k_through"), ("kg/m³", "rho"), ("J/kg/K", "cp"), ("finish", "finish")),
+    ),
+    "liquids": ("fluids", (("k, W/m/K", "k"), ("kg/m³", "rho"), ("J/kg/K", "cp"), ("Pa s", "mu"))),
+    "interfaces": ("interfaces", (("k, W/m/K", "k"), ("mm", "thickness"), ("faces, mm² K/W", "contact"))),
+    "packages": (
+        "packages",
+        (
+            ("mm", "size"),
+            ("to case, K/W", "junction_to_case"),
+            ("to board", "junction_to_board"),
+            ("material", "material"),
+        ),
+    ),
+    "fans": ("fans", (("mm", "size"), ("sort", "sort"), ("rev/min", "speed"), ("draw, W", "draw"), ("dB(A)", "noise"))),
+    "pumps": ("pumps", (("draw, W", "draw"),)),
+    "plates and filters": ("screens", (("loss", "loss"), ("free", "free"))),
+    "finishes": ("finishes", (("emissivity", "emissivity"), ("of sunlight", "absorptivity"))),
+}
+
+
+def shelf(name: str) -> dict[str, dict]:
+    """Entries of a table of :data:`SHELVES` as they are written, by name."""
+    return dict(_table(SHELVES[name][0]))
+
+
+@lru_cache(maxsize=1)
+def packages() -> dict[str, Package]:
+    """All packages by name."""
+    out = {}
+    for n, v in _table("packages").items():
+        x, y, z = (1e-3 * float(s) for s in v["size"])
+        two = ("junction_to_case", "junction_to_board")
+        pair = (float(v[two[0]]), float(v[two[1]])) if all(t in v for t in two) else None
+        out[n] = Package((x, y, z), v["material"], pair, v.get("network", ""), v.get("source", ""))
+    return out
 
 
 def fluid_names() -> list[str]:

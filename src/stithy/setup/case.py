@@ -165,6 +165,15 @@ class HeatLinks:
 
 
 @dataclass(frozen=True)
+class Joins:
+    """Heat links of cells that are no neighbours: ``one`` and ``other`` (m, 3) cells, ``conductance`` (m,) W/K."""
+
+    one: np.ndarray
+    other: np.ndarray
+    conductance: np.ndarray
+
+
+@dataclass(frozen=True)
 class Drive:
     """What keeps the flow going along a periodic axis: ``gradient`` (Pa/m) or, when None, ``mass_flow`` (kg/s).
 
@@ -206,7 +215,7 @@ class Case:
     belts : velocities (m/s) of parts, by their numbers, whose surfaces move along their faces.
     radiating : faces that radiate to each other; None: none do. radiant : K, what openings of ambient temperature show
     instead of it. sun : None: it does not shine. bath : a liquid with room for its vapour; None: there is none.
-    blown : curves of blowers, whose mouths are among the openings.
+    blown : curves of blowers, whose mouths are among the openings. joins : heat links of cells that are no neighbours.
     tables : (mask of solid cells, rows of temperature K and conductivity over that in ``conductivity``).
     """
 
@@ -245,6 +254,7 @@ class Case:
     radiant: float | None = None
     bath: Bath | None = None
     blown: list[FanCurve] = field(default_factory=list)
+    joins: Joins | None = None
     space: np.ndarray = field(init=False)
     spaces: int = field(init=False)
 

@@ -7,6 +7,7 @@ import numpy as np
 from ..mesh.build import Built
 from ..mesh.groups import group_faces
 from ..model import Model
+from .boards import JUNCTION_NODE, nodes
 
 CLOSED = 1e9  # m2 K/W; nothing passes
 
@@ -17,10 +18,11 @@ def contacts(model: Model, built: Built):
     A two-resistor component is one temperature (its junction) behind a resistance on its case side and one on the board
     side opposite; nothing passes through its other sides.
     """
-    joints = [s for s in model.solids if s.junction]
+    joints = [s for s in model.solids if s.junction and s.name in built.parts]
+    networks = [s for s in model.solids if s.network and s.name in built.parts]
     sheets = built.crossing is not None and built.crossing.back is not None
     layers = [g for g in model.faces if g.resistance or _parts(g.condition)]
-    if not model.contacts and not joints and not sheets and not layers:
+    if not model.contacts and not joints and not networks and not sheets and not layers:
         return None
     out = tuple(np.zeros(built.grid.shape) for _ in range(3))
     owner, names = built.owner, list(built.parts)
@@ -36,6 +38,8 @@ def contacts(model: Model, built: Built):
             view[(low & high2) | (low2 & high)] += c.resistance
     for s in joints:
         _joint(built, s, names, out)
+    for s in networks:
+        _network(built, s, names, out)
     if sheets:
         _sheets(model, built, out)
     for group in layers:
@@ -92,3 +96,22 @@ def _joint(built: Built, solid, names, out) -> None:
         up, down = (to_case, to_board) if side[1] == "+" else (to_board, to_case)
         view[leaves_up] += up * area
         view[leaves_down] += down * area
+
+
+def _network(built: Built, solid, names, out) -> None:
+    """Nodes of a network touch what is beside their own side only; among each other its resistances join them."""
+    number = names.index(solid.name)
+    label = np.full(built.grid.shape, -1)
+    parts = nodes(built, number, solid)
+    for m, cells in enumerate(parts.values()):
+        label[tuple(cells.T)] = m
+    for a in range(3):
+        low, high = _pair(label, a)
+        view = _front(out[a], a)
+        within = (low >= 0) & (high >= 0)
+        view[within & (low != high)] = CLOSED
+        for m, name in enumerate(parts):
+            own = "xyz".index(name[0]) == a if name != JUNCTION_NODE else False
+            up, down = (low == m) & (high < 0), (high == m) & (low < 0)
+            view[up & ~(own and name[1] == "+")] = CLOSED
+            view[down & ~(own and name[1] == "-")] = CLOSED

@@ -11,7 +11,7 @@ from ..mesh.build import Built, layers_in
 from ..mesh.occupancy import FLUID, fluid_spaces
 from ..model import Model, Solid
 from ..project.kind import LOAD, SHAPE
-from . import layers
+from . import boards, layers
 from .case import Fluid
 
 JUNCTION, HELD = 1e5, 1e9  # W/m/K: of what is one temperature right to its faces
@@ -45,7 +45,7 @@ def solids_of(model: Model) -> dict[str, Solid]:
 def conductivity(solid: Solid, axis: int) -> float:
     """Conductivity (W/m/K) of a solid's cells along an axis; a junction, and what is held, is one temperature right to
     its faces."""
-    return JUNCTION if solid.junction else HELD if solid.fixed is not None else solid.k[axis]
+    return JUNCTION if solid.junction or solid.network else HELD if solid.fixed is not None else solid.k[axis]
 
 
 def fill(model: Model, built: Built, periodic: frozenset[str], found: list[Problem]) -> Filling:
@@ -59,11 +59,17 @@ def fill(model: Model, built: Built, periodic: frozenset[str], found: list[Probl
         for a in range(3):
             k[a][here] = conductivity(s, a)
         capacity[here] = s.rho * s.cp
+        if s.network and here.any():
+            cells = boards.nodes(built, i, s)[boards.JUNCTION_NODE]
+            here = np.zeros(shape, bool)
+            here[tuple(cells.T)] = True
         total = volume[here].sum()
         if s.power and total > 0:
             heat[here] += s.power * volume[here] / total
+        here = owner == i
         if s.fixed is not None:
             fixed[here] = s.fixed
+    boards.lay(model, built, k, capacity)
     for name, s in solids.items():
         if s.power and (name not in built.parts or not (owner == built.parts.index(name)).any()):
             found.append(
@@ -88,7 +94,7 @@ def fill(model: Model, built: Built, periodic: frozenset[str], found: list[Probl
     tables = [
         (owner == i, np.array(solids[n].table))
         for i, n in enumerate(built.parts)
-        if solids[n].table and not solids[n].junction and solids[n].fixed is None
+        if solids[n].table and not (solids[n].junction or solids[n].network) and solids[n].fixed is None
     ]
     return Filling(
         tuple(k[0] if np.array_equal(x, k[0]) else x for x in k), heat, capacity, fixed, start, fluids, fluid_of, tables

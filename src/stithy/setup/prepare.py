@@ -12,6 +12,7 @@ from ..mesh.surfaces import Surface, outer_surfaces
 from ..model import Model
 from .bath import bath
 from .blowers import mouths
+from .boards import joins
 from .case import Case
 from .checks import check_left_out, check_ways_out
 from .contacts import contacts
@@ -82,6 +83,7 @@ def assemble(model: Model) -> tuple[Prepared, list[Problem]]:
         sun=model.sun,
         belts={built.parts.index(s.name): s.moves for s in model.solids if s.moves and s.name in built.parts},
         radiant=model.surroundings.radiant,
+        joins=joins(model, built),
     )
     case.openings = openings(model, case, built, found)
     case.fans = [fan_faces(case, fan, found) for fan in model.fans]

@@ -1,0 +1,121 @@
+"""The commands about boards, their loads and the libraries: import, powers, swap, library."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import asdict
+from pathlib import Path
+
+from . import api
+from .errors import StithyError
+from .imports.circuit.rows import Came
+from .imports.job import Said
+from .project import files, library
+from .terminal import progress_line, show_table
+
+
+def arguments(command) -> None:
+    """The commands' own arguments; ``command`` as in :mod:`cli`."""
+    p = command("powers", powers, "fill heat loads and limits from a table, or from another project, by reference")
+    p.add_argument("table", help="a table with a heading (reference, power, limit, ...), or a project folder")
+    p.add_argument("--layout", default="", help="which layout (the first when left out)")
+    p.add_argument("--only-here", action="store_true", help="only in that layout")
+    p.add_argument("--json", action="store_true")
+    p = command("swap", swap, "put another revision of a board in the place of one; loads and limits stay")
+    p.add_argument("old", help="the board's row")
+    p.add_argument("new", help="one of the new board's files, or their folder")
+    p.add_argument("--layout", default="", help="which layout (the first when left out)")
+    p.add_argument("--only-here", action="store_true", help="only in that layout")
+    p.add_argument("--json", action="store_true")
+    p = command("library", shelves, "list entries of the libraries, with the source of their numbers", project=False)
+    p.add_argument("table", nargs="?", default="", help=f"one of: {', '.join(library.SHELVES)}")
+    p.add_argument("wanted", nargs="?", default="", help="words to look for")
+    p.add_argument("--json", action="store_true")
+
+
+def take(a) -> int:
+    """Import a board."""
+    project = api.open_project(a.project)
+    with progress_line("Importing") as show:
+
+        def hear(said: Said) -> None:
+            show(said.text, said.share)
+
+        came = project.take_board(Path(a.file), hear)
+    files.save(project.document, project.folder)
+    _tell(came, a.json)
+    return 0
+
+
+def _tell(came: Came, as_json: bool) -> None:
+    if as_json:
+        told = {"board": came.board, "kept": came.kept, "new": came.new, "gone": came.gone, "small": came.small}
+        layers = [asdict(x) for x in came.circuit.copper]
+        print(json.dumps({**told, "layers": layers, "told": came.circuit.told}, indent=1))
+        return
+    print(came.told)
+    if came.circuit.copper:
+        show_table(
+            [
+                ["layer", "um", "copper %", "k in plane W/m/K"],
+                *(
+                    [x.name, f"{1e6 * x.thickness:.3g}", f"{100 * x.share:.1f}", f"{x.k:.3g}"]
+                    for x in came.circuit.copper
+                ),
+            ]
+        )
+    for line in came.circuit.told:
+        print(f"  {line}")
+
+
+def powers(a) -> int:
+    """Loads by a table; 1 where a row of it found no part, or cannot be read."""
+    project = api.open_project(a.project)
+    came = project.powers(Path(a.table), a.layout, a.only_here)
+    files.save(project.document, project.folder)
+    if a.json:
+        keys = ("filled", "added", "unmatched", "wrong", "without")
+        print(json.dumps({k: getattr(came, k) for k in keys}, indent=1))
+    else:
+        print(came.told)
+    return 1 if came.unmatched or came.wrong else 0
+
+
+def swap(a) -> int:
+    """Another revision of a board."""
+    project = api.open_project(a.project)
+    with progress_line("Importing") as show:
+
+        def hear(said: Said) -> None:
+            show(said.text, said.share)
+
+        came = project.take_board(Path(a.new), hear, a.layout, a.old, a.only_here)
+    files.save(project.document, project.folder)
+    _tell(came, a.json)
+    return 0
+
+
+def shelves(a) -> int:
+    """List the libraries, or entries of one."""
+    if not a.table:
+        show_table([["library", "entries"], *([n, str(len(library.shelf(n)))] for n in library.SHELVES)])
+        return 0
+    if a.table not in library.SHELVES:
+        raise StithyError(f"There is no library “{a.table}”. There are: {', '.join(library.SHELVES)}.")
+    words = a.wanted.lower().split()
+    found = {
+        n: v
+        for n, v in library.shelf(a.table).items()
+        if all(w in f"{n} {v.get('source', '')} {v.get('sort', '')} {v.get('finish', '')}".lower() for w in words)
+    }
+    if a.json:
+        print(json.dumps(found, indent=1))
+        return 0
+    columns = library.SHELVES[a.table][1]
+    lines = [[n, *(_cell(v.get(key, "")) for _, key in columns), v.get("source", "")] for n, v in found.items()]
+    show_table([["name", *(head for head, _ in columns), "source"], *lines], words=1)
+    return 0
+
+
+def _cell(value: object) -> str:
+    return ", ".join(map(str, value)) if isinstance(value, list) else str(value)
