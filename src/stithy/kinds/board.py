@@ -34,9 +34,9 @@ class Board(Row):
 
     kind: Literal["board"] = "board"
     at: Corner = "0, 0, 0 mm"
-    size: Annotated[
-        Text, Cell("size", SHAPE, "lengths along x, y, z; empty: as its files say", columns=("size",))
-    ] = "100, 80, 1.6 mm"
+    size: Annotated[Text, Cell("size", SHAPE, "lengths along x, y, z; empty: as its files say", columns=("size",))] = (
+        "100, 80, 1.6 mm"
+    )
     material: Material = "FR4 laminate"
     file: Annotated[
         Text, Cell("files", SHAPE, "what was read of its files, in the project's assets folder; empty: none")
