@@ -13,6 +13,7 @@ from .project import files
 from .project.document import Document
 
 if TYPE_CHECKING:  # heavy, and only names here
+    from .estimate.estimate import Estimate
     from .imports.circuit.rows import Came, Filled
     from .imports.faults import Fault
     from .imports.job import Taken
@@ -417,6 +418,14 @@ class Project:
                 if not found.plate and off < 0.6 * rim.size[0] + leak.width:
                     return found
         return None
+
+    def estimate(self, layout: str = "") -> Estimate:
+        """What is foretold of a layout before any solve: a :class:`stithy.estimate.estimate.Estimate`. Raises
+        SetupError for a layout with faults, StithyError where none can be made."""
+        from .estimate.estimate import estimate
+        from .kinds.assembly import resolve
+
+        return estimate(resolve(self.document, self._named(layout)))
 
     def influence(self, layout: str = "", tell: Callable | None = None) -> Influence:
         """What every heat load does to every part (K/W), with the flow of the stored result held: a

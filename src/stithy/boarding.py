@@ -7,10 +7,13 @@ from dataclasses import asdict
 from pathlib import Path
 
 from . import api
-from .errors import StithyError
+from .errors import SetupError, StithyError
+from .estimate.estimate import Estimate
 from .imports.circuit.rows import Came
 from .imports.job import Said
 from .project import files, library
+from .read import shown
+from .solution import store
 from .terminal import progress_line, show_table
 
 
@@ -27,6 +30,9 @@ def arguments(command) -> None:
     p.add_argument("--layout", default="", help="which layout (the first when left out)")
     p.add_argument("--only-here", action="store_true", help="only in that layout")
     p.add_argument("--json", action="store_true")
+    p = command("estimate", estimated, "foretell temperatures and flows before any solve, with their bands")
+    p.add_argument("--layout", default="", help="which layout (all when left out)")
+    p.add_argument("--json", action="store_true", help="JSON in SI units")
     p = command("library", shelves, "list entries of the libraries, with the source of their numbers", project=False)
     p.add_argument("table", nargs="?", default="", help=f"one of: {', '.join(library.SHELVES)}")
     p.add_argument("wanted", nargs="?", default="", help="words to look for")
@@ -93,6 +99,47 @@ def swap(a) -> int:
     files.save(project.document, project.folder)
     _tell(came, a.json)
     return 0
+
+
+def estimated(a) -> int:
+    """Estimates of layouts, beside what was solved where that is there."""
+    project = api.open_project(a.project)
+    out = {}
+    for name in [a.layout] if a.layout else [x.name for x in project.document.layouts]:
+        try:
+            found = project.estimate(name)
+        except SetupError:
+            raise
+        except StithyError as error:
+            out[name] = {"none": str(error)}
+            if not a.json:
+                print(f"{name}: {error}")
+            continue
+        out[name] = asdict(found)
+        if not a.json:
+            _tell_estimate(project, name, found)
+    if a.json:
+        print(json.dumps(out, indent=1))
+    return 0
+
+
+def _tell_estimate(project: api.Project, name: str, found: Estimate) -> None:
+    summary = store.summary(project.folder, name, project.key(name)) or {}
+    solved = summary.get("parts", {}) if summary.get("key") == project.key(name) else {}
+    print(f"{name}: estimate, {found.seconds:.1f} s")
+    lines = []
+    for part, x in found.parts.items():
+        at = solved.get(part, {}).get("max")
+        told = [f"{x.temperature - 273.15:.1f} ± {x.band:.1f}", f"{x.air:.1f}", f"{x.film:.1f}", f"{x.body:.1f}"]
+        lines.append([part, *told, f"{at - 273.15:.1f}" if at else ""])
+    show_table([["part", "degC", "air K", "film K", "body K", "solved degC"], *lines])
+    for opening, rate in found.openings.items():
+        if rate:
+            print(f"  {opening}: {shown.text(abs(rate), 'volume flow', 3)} {'in' if rate > 0 else 'out'}")
+    for fan, (rate, rise) in found.fans.items():
+        print(f"  {fan}: {shown.text(rate, 'volume flow', 3)} at {shown.text(rise, 'pressure', 2)}")
+    for note in found.notes:
+        print(f"  {note}")
 
 
 def shelves(a) -> int:

@@ -38,9 +38,9 @@ class Tile(QWidget):
 
     pressed = pyqtSignal(object)
 
-    def __init__(self, margin, others, live=None):
+    def __init__(self, margin, others, live=None, foretold=None):
         super().__init__()
-        self.margin, self.others, self.live = margin, others, live
+        self.margin, self.others, self.live, self.foretold = margin, others, live, foretold
         self.setFixedHeight(56)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setFocusPolicy(Qt.FocusPolicy.TabFocus)
@@ -52,6 +52,8 @@ class Tile(QWidget):
                 f"\n{margin.value_text(margin.on_grid)} on this grid; the value is carried on to ever finer ones, "
                 "the band tells how far it may be off"
             )
+        if foretold is not None:
+            text += f"\n{self._foretold_words()}"
         self.setToolTip(text + ("\nclick to fly to its hottest place" if margin.spot else ""))
         self.setAccessibleName(text)
 
@@ -62,16 +64,37 @@ class Tile(QWidget):
         if event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Space):
             self.pressed.emit(self.margin)
 
+    def _foretold_words(self) -> str:
+        """The estimate, and after a solve how far it was off."""
+        value, band = self.foretold
+        told = self.margin.value_text(value)
+        said = f"estimate before any solve: {told} ± {shown.band(band, self.margin.bound.measured)}"
+        if self.margin.value is None:
+            return said
+        off = value - self.margin.value
+        words = shown.text(abs(off), self.margin.difference, 2)
+        return f"{said}, {words} {'above' if off > 0 else 'below'} what was solved"
+
+    @property
+    def guessed(self) -> bool:
+        """Whether only an estimate is known."""
+        return self.live is None and self.margin.value is None and self.foretold is not None
+
     def value(self):
         """The live value while a run is on, else the stored one (K or Pa)."""
+        if self.guessed:
+            return self.foretold[0]
         return self.live if self.live is not None else self.margin.value
 
     def value_text(self) -> str:
         """The value as shown."""
-        return look.minus(self.margin.value_text(self.value()))
+        told = look.minus(self.margin.value_text(self.value()))
+        return f"△ {told}" if self.guessed else told
 
     def band_text(self) -> str:
-        """The band as shown beside a stored value."""
+        """The band as shown beside a stored value or an estimate."""
+        if self.guessed:
+            return f" ± {shown.band(self.foretold[1], self.margin.bound.measured)}"
         return self.margin.band_words() if self.live is None else ""
 
     def verdict(self) -> str:
@@ -90,7 +113,7 @@ class Tile(QWidget):
         share = (v - m.reference) / span if v is not None and span > 0 else 0.0
         verdict = self.verdict()
         beyond = v is not None and (v < m.bound.most if m.bound.least else v > m.bound.most)
-        over = verdict == FAILS if verdict else beyond
+        over = verdict == FAILS if verdict else beyond and not self.guessed
         p.setFont(look.font(13, 500))
         p.setPen(QColor(look.INK))
         right = f" / {self.bound_text()}"
@@ -116,13 +139,15 @@ class Tile(QWidget):
         full = w / 1.12
         bar = QRectF(0, 24, w, 8)
         p.fillRect(bar, QColor(look.HAIR))
-        fill = QRectF(0, 24, min(max(share, 0.0), 1.12) * full, 8)
+        fill = QRectF(0, 24, 0.0 if self.guessed else min(max(share, 0.0), 1.12) * full, 8)
+        if self.foretold is not None and span > 0:
+            self._draw_foretold(p, span, full)
         p.fillRect(
             fill, QColor(look.EMBER if over else look.STRAW if share > 0.9 and not m.bound.least else look.SLATE)
         )
         if over:
             p.fillRect(fill, QBrush(QColor("#8E3510"), Qt.BrushStyle.BDiagPattern))
-        if self.band_text() and span > 0:
+        if self.band_text() and span > 0 and not self.guessed:
             low, high = (min(max(share + s * m.band / span, 0.0), 1.12) * full for s in (-1, 1))
             p.setPen(QPen(QColor(look.SHEET), 3))
             p.drawLine(QPointF(low, 28), QPointF(high, 28))
@@ -140,6 +165,23 @@ class Tile(QWidget):
                 x = int(min(max(other.along, 0.0), 1.12) * full)
                 p.drawLine(x, 33, x, 38)
         p.end()
+
+    def _draw_foretold(self, p, span: float, full: float) -> None:
+        """The estimate: a hatched band while it is all that is known, and a mark under the bar."""
+        value, band = self.foretold
+        x, low, high = (
+            min(max((v - self.margin.reference) / span, 0.0), 1.12) * full for v in (value, value - band, value + band)
+        )
+        if self.guessed:
+            box = QRectF(low, 24, max(high - low, 2.0), 8)
+            p.fillRect(box, QBrush(QColor(look.INK2), Qt.BrushStyle.BDiagPattern))
+            limit = min(max(full, low), high)
+            if high > limit:
+                p.fillRect(QRectF(limit, 24, high - limit, 8), QColor(look.STRAW))
+        p.setPen(QPen(QColor(look.INK2), 1))
+        p.setBrush(QColor(look.INK2) if self.guessed else QColor(look.SHEET))
+        p.drawPolygon(QPolygonF([QPointF(x, 33), QPointF(x - 4, 40), QPointF(x + 4, 40)]))
+        p.setBrush(Qt.BrushStyle.NoBrush)
 
     def _say(self, p, m, verdict, w) -> None:
         """The verdict in a mark and words, and the margin, under the bar."""
@@ -185,7 +227,7 @@ class Margins(QWidget):
         self.trust.setContentsMargins(12, 6, 12, 8)
         self.trust.setSpacing(0)
         whole.addLayout(self.trust)
-        for event in ("document", "layout", "results", "standings"):
+        for event in ("document", "layout", "results", "standings", "estimates"):
             session.on(event, self.rebuild)
         session.on("run", self.follow)
         self.tiles: list[Tile] = []
@@ -214,10 +256,12 @@ class Margins(QWidget):
         standing = self.session.standing()
         others = [self.session.peek(x.name) for x in self.session.document.layouts if x.name != self.session.layout]
         live = self._live()
+        foretold = self.session.foretelling.values(standing)
         self.tiles = []
         for m in standing.margins:
             same = [o for s in others if s.state == "current" for o in s.margins if o.bound.name == m.bound.name]
-            tile = Tile(m, same, live.get(m.bound.of) if m.bound.quantity == "temperature" else None)
+            now = live.get(m.bound.of) if m.bound.quantity == "temperature" else None
+            tile = Tile(m, same, now, foretold.get(m.bound.name))
             tile.pressed.connect(self.fly)
             self.tiles.append(tile)
             self.box.addWidget(tile)
@@ -226,6 +270,10 @@ class Margins(QWidget):
         met = count[MEETS]
         known = any(m.value is not None for m in standing.margins)
         text = f"{met} of {len(standing.margins)} met" if known else "no result yet"
+        if not known and foretold:
+            text += "; △ estimate and its band"
+        elif not known and (why := self.session.foretelling.reason(standing)):
+            text += f"; {why[0].lower()}{why[1:]}"
         text += "".join(f", {count[v]} {words}" for v, words in ((FAILS, "failed"), (CLOSE, CLOSE)) if count[v])
         stale = known and standing.state == "out of date"
         if standing.problems:
@@ -237,7 +285,7 @@ class Margins(QWidget):
         self.count.setProperty("quiet", not self.count.property("warn"))
         self.count.style().polish(self.count)
         self.box.addStretch(1)
-        lines = trust_lines(standing)
+        lines = trust_lines(standing) or estimate_lines(self.session.foretelling.of(standing))
         notes = [x for x in lines if x[0] == "note"]
         for left, right, why in (x for x in lines if x[0] != "note"):
             self.trust.addWidget(_line(left, right, why))
@@ -266,6 +314,23 @@ class Margins(QWidget):
         button.setStyleSheet(f"border: 0; text-align: left; padding: 2px; font-size: 12px; color: {look.TEAL};")
         button.clicked.connect(toggle)
         where.addWidget(button)
+
+
+def estimate_lines(estimate) -> list[tuple[str, str, str]]:
+    """(words, value, explanation) of an estimate, where nothing is solved yet."""
+    if estimate is None:
+        return []
+    out = [
+        (f"△ {name}", shown.text(abs(rate), "volume flow", 3), "volume flow by the estimate")
+        for name, rate in estimate.openings.items()
+        if rate
+    ]
+    out += [
+        (f"△ {name}", f"{shown.text(q, 'volume flow', 3)}, {shown.text(rise, 'pressure', 2)}", "fan by the estimate")
+        for name, (q, rise) in estimate.fans.items()
+    ]
+    out.append(("estimate", f"{estimate.seconds:.1f} s", "a coarse network with films by correlation; run it to know"))
+    return out + [("note", n, "") for n in estimate.notes]
 
 
 def trust_lines(standing) -> list[tuple[str, str, str]]:

@@ -21,6 +21,7 @@ from ..solution import store
 from ..solution.solution import Solution
 from ..solve.worker import Handle
 from ..weigh.compare import Standing, ranked, standing
+from .foretelling import Foretelling
 from .picture import Picture
 from .run_state import RunState
 from .running import Running
@@ -45,6 +46,7 @@ class SessionEvents(SignalGroup):
     trial = Signal()
     measured = Signal()
     point = Signal()
+    estimates = Signal()
 
 
 class Session(Running):
@@ -87,6 +89,7 @@ class Session(Running):
         self.run_state = RunState()
         self._arriving: list | None = None
         self.events = SessionEvents()
+        self.foretelling = Foretelling(self)
         self._standings: dict[str, Standing] = {}
         self._before: dict[str, Standing] = {}
         self._spent = 0.0

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import numpy as np
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QColor, QPainter, QPen, QPolygonF
@@ -9,7 +11,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QScrollArea
 
 from ..model.mass import mass
 from ..weigh.compare import Standing
-from ..weigh.limits import FAILS, MEETS
+from ..weigh.limits import CLOSE, FAILS, MEETS
 from . import look
 from .margins import draw_mark
 from .tables import empty
@@ -86,8 +88,9 @@ class Card(QWidget):
     chosen = pyqtSignal(str)
     asked = pyqtSignal(str, object)
 
-    def __init__(self, standing: Standing, shown: bool, compared: bool):
+    def __init__(self, standing: Standing, shown: bool, compared: bool, foretold: dict | None = None):
         super().__init__()
+        self.foretold = foretold or {}
         self.standing, self.shown, self.compared = standing, shown, compared
         self.setFixedSize(222, 112)
         self.setCursor(Qt.CursorShape.PointingHandCursor)
@@ -138,7 +141,7 @@ class Card(QWidget):
                 left += p.fontMetrics().horizontalAdvance(text) + 4
             y += 16
         verdict = {MEETS: "meets all limits", FAILS: "fails a limit"}.get(s.verdict, s.verdict)
-        state = s.says if s.state != "missing" else "no result yet"
+        state = s.says if s.state != "missing" else "estimate only" if self.foretold else "no result yet"
         p.setFont(look.font(12, 500))
         p.setPen(QColor(look.EMBER if s.verdict == FAILS or s.state == "faulty" else look.INK))
         if s.verdict:
@@ -155,6 +158,8 @@ class Card(QWidget):
         worst = s.worst
         if s.state == "faulty":
             return [[(f"{len(s.problems)} to settle", True, True)]]
+        if worst is None and self.foretold and s.summary is None:
+            return self._foretold_lines()
         if worst is None:
             return [[("no limits to judge it by" if s.summary else "press Run to solve it", False, False)]]
         band = [(worst.band_words().strip(), False, False)] if worst.band is not None else []
@@ -172,6 +177,30 @@ class Card(QWidget):
             flow += [("fan", False, False), (f"{s.fan_draw:.2f} W", True, False)]
         weight = f"{mass(s.model) * 1e3:.0f} g"
         return [*lines, flow, [("mass", False, False), (weight, True, False)]][:4]
+
+    def _foretold_lines(self):
+        """What the estimate says of the limit that is nearest."""
+        near = []
+        for m in self.standing.margins:
+            if m.bound.name in self.foretold and not m.bound.least:
+                value, band = self.foretold[m.bound.name]
+                guess = replace(m, value=value, band=band)
+                near.append((-guess.share, guess.bound.name, guess))
+        if not near:
+            return [[("press Run to solve it", False, False)]]
+        m = min(near, key=lambda x: x[:2])[2]
+        over = m.verdict == FAILS
+        words = {CLOSE: "too close to call", FAILS: "probably too hot", MEETS: "probably meets all"}[m.verdict]
+        return [
+            [
+                ("worst △", False, False),
+                (look.minus(m.margin_text("")), True, over),
+                (m.band_words().strip(), False, False),
+            ],
+            [(f"at {m.bound.name}", False, False)],
+            [(words, False, over)],
+            [("mass", False, False), (f"{mass(self.standing.model) * 1e3:.0f} g", True, False)],
+        ]
 
 
 class Cards(QWidget):
@@ -200,7 +229,7 @@ class Cards(QWidget):
         whole.setContentsMargins(0, 0, 0, 0)
         whole.addWidget(scroll)
         self.scroll = scroll
-        for event in ("document", "layout", "results", "standings"):
+        for event in ("document", "layout", "results", "standings", "estimates"):
             session.on(event, self.rebuild)
         self.cards: list[Card] = []
         self.rebuild()
@@ -210,8 +239,12 @@ class Cards(QWidget):
         empty(self.row)
         self.cards = []
         for layout in self.session.document.layouts:
+            standing = self.session.peek(layout.name)
             card = Card(
-                self.session.peek(layout.name), layout.name == self.session.layout, layout.name == self.session.compared
+                standing,
+                layout.name == self.session.layout,
+                layout.name == self.session.compared,
+                self.session.foretelling.values(standing) if standing.summary is None else {},
             )
             card.chosen.connect(self.session.choose_layout)
             card.asked.connect(self._menu)

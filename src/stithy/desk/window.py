@@ -58,12 +58,19 @@ class Window(ProjectActions, PictureActions, QMainWindow):
         self._autosave = QTimer(self, interval=5000)
         self._autosave.timeout.connect(self.keep)
         self._autosave.start()
+        session.foretelling.on = QSettings("stithy", "window").value("estimates", "on") != "off"
+        self._asking = QTimer(self, singleShot=True, interval=150)
+        self._asking.timeout.connect(session.foretelling.ask)
+        self._foretold = QTimer(self, interval=100)
+        self._foretold.timeout.connect(self._take_estimates)
+        self._foretold.start()
         self._restore()
         if session.first:
             self.first = FirstBar(session, self.ledger.edit_cell)
             self.bench.show_above(self.first)
         self._stage_changed()
         QTimer.singleShot(500, session.fetch_result)
+        QTimer.singleShot(800, self._ask_estimates)
 
     def _lay_out(self):
         root = QWidget(objectName="root")
@@ -161,6 +168,8 @@ class Window(ProjectActions, PictureActions, QMainWindow):
         s.on("point", self.bench.show_point)
         for event in ("document", "layout", "results"):
             s.on(event, lambda: self._looking.start() if s.looking else None)
+        for event in ("document", "layout", "results", "standings"):
+            s.on(event, self._ask_estimates)
         self.bench.picked.connect(lambda n: s.select((n,)) if n else None)
         self.bench.refused.connect(self.ledger.refuse)
         self.bench.asked.connect(self._bench_menu)
@@ -283,6 +292,16 @@ class Window(ProjectActions, PictureActions, QMainWindow):
         if not self.session.looking:
             self._looking.stop()
 
+    def _take_estimates(self):
+        """Estimates that have come from the process beside the window; what has changed since is asked anew."""
+        if not self.session.foretelling.poll() and not self._asking.isActive() and not self.session.looking:
+            self._foretold.setInterval(100 if self.session.foretelling.estimator.waiting else 400)
+
+    def _ask_estimates(self):
+        """Ask for estimates once no more is typed; none while a run needs the machine."""
+        if self.session.run is None and self.session.foretelling.on:
+            self._asking.start()
+
     def drawing(self) -> bool:
         """Whether a picture is still to come."""
         return self._arranging.isActive() or any(b is not None and b.busy() for b in (self.bench, self.second))
@@ -391,6 +410,9 @@ class Window(ProjectActions, PictureActions, QMainWindow):
         self._arranging.stop()
         self._poll.stop()
         self._looking.stop()
+        self._asking.stop()
+        self._foretold.stop()
+        self.session.foretelling.shut()
         self.importing.shut()
         self.pages["What if"].shut()
         self._autosave.stop()

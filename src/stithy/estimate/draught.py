@@ -282,7 +282,7 @@ class Draught:
         at_ends = sum(float(abs(r)) for r in self.rates)
         #: part of what the pressures fall by that is a loss: friction, and openings where there are some
         self.rubs = 1.0 if at_ends > 0 and whole <= 0 else float(np.clip(rubbed / max(whole, 1e-30), 0.02, 1.0))
-        total = np.zeros(geo.size)
+        total: np.ndarray = np.zeros(geo.size)
         biggest, along = np.zeros(geo.size), self.along.copy()
         for a in range(3):
             mean = 0.5 * (self.flux[a] + np.roll(self.flux[a], geo.s[a])) / geo.area[a]
