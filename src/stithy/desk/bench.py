@@ -16,6 +16,7 @@ from .choosing import Choosing
 from .detail import DetailBar
 from .face_bar import FaceBar
 from .handles import Handles
+from .load_bar import LoadBar
 from .looking import Looking
 from .measuring import Measuring
 from .movers import Movers
@@ -94,6 +95,8 @@ class Bench(Looking, QWidget):
             self.bar, self.work = ViewBar(self), WorkBar(self)
             whole.addWidget(self.bar)
             whole.addWidget(self.work)
+            self.loads = LoadBar(self)
+            whole.addWidget(self.loads)
             whole.addWidget(DetailBar(self.session))
             self.faces = FaceBar(self.session)
             whole.addWidget(self.faces)
@@ -304,7 +307,18 @@ class Bench(Looking, QWidget):
             cut=session.cut if session.stage in WORKED and not self.layout_name else None,
             rulers=not self.layout_name,
             scaled=session.scaled and session.stage in WORKED and not self.layout_name,
+            roles=session.roles and own,
+            copper=self._copper() if own else None,
         )
+
+    def _copper(self):
+        """The board and the layer of its copper that is shown, or None."""
+        if self.session.copper is None:
+            return None
+        name, layer = self.session.copper
+        rows = self.session.document.rows_of(self.session.layout)
+        row = next((r for r in rows if r.name == name and r.kind == "board"), None)
+        return None if row is None else (row, layer)
 
     def redraw(self, names) -> None:
         """Draw some drawn rows anew, and nothing else: while one is dragged."""

@@ -8,6 +8,7 @@ from pydantic import ValidationError
 from PyQt6.QtWidgets import QApplication
 
 from ..errors import StithyError
+from ..imports.circuit.tables import HEADS
 from ..project import edits
 from ..project.kind import KINDS
 from .ledger_columns import columns_of
@@ -33,12 +34,21 @@ def paste(ledger: Ledger) -> None:
     if lines and all("\t" in x and x.split("\t")[0] in KINDS for x in lines):
         _paste_rows(ledger, lines)
         return
+    if lines and _is_loads(lines[0]) and hasattr(ledger.window(), "importing"):
+        ledger.window().importing.take_loads("\n".join(lines), "clipboard")
+        return
     sets = _cells(ledger, lines)
     if sets:
         try:
             ledger.session.change(sets, f"paste {len(sets)} cells")
         except StithyError as error:
             ledger.model.refused.emit(str(error))
+
+
+def _is_loads(head: str) -> bool:
+    """Whether a line is the heading of a table of loads."""
+    words = [w.strip().lower() for w in head.replace(";", "\t").replace(",", "\t").split("\t")]
+    return len(words) > 1 and any(w in HEADS["reference"] for w in words) and any(w.startswith("power") for w in words)
 
 
 def _cells(ledger: Ledger, lines: list[str]) -> list[tuple[str, str, str]]:

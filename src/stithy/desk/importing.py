@@ -1,5 +1,5 @@
-"""Taking a file of solids in from the window: choose it, say its unit where it names none, follow or cancel, rows are
-added as one step."""
+"""Taking solids, or a board's files, in from the window: choose the file, say its unit where it names none, follow or
+cancel, rows are added as one step."""
 
 from __future__ import annotations
 
@@ -10,10 +10,14 @@ from PyQt6.QtCore import Qt, QTimer
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QProgressDialog
 
 from ..errors import StithyError
+from ..imports.circuit.read import BOARDS, PLOTS
+from ..imports.circuit.rows import fill, took
 from ..imports.job import STEP, TRIANGLES, Importer, taken
 from ..imports.triangles import UNITS
 
 FILTER = "Solids ({})".format(" ".join(f"*{e} *{e.upper()}" for e in STEP + TRIANGLES))
+BOARD_FILTER = "Files of a board ({})".format(" ".join(f"*{e} *{e.upper()}" for e in BOARDS + PLOTS))
+TABLES = "Tables (*.csv *.tsv *.txt)"
 
 
 class Importing:
@@ -23,13 +27,70 @@ class Importing:
         self.window = window
         self.running: Importer | None = None
         self.dialog: QProgressDialog | None = None
+        #: the board row that what is read takes the place of, "" for none
+        self.replaces = ""
         self.timer = QTimer(window)
         self.timer.setInterval(60)
         self.timer.timeout.connect(self._poll)
 
+    def begin_board(self, path: str = "") -> None:
+        """Import a board; asks for one of its files where none is given."""
+        if not path:
+            path, _ = QFileDialog.getOpenFileName(self.window, "Import a board", str(Path.home()), BOARD_FILTER)
+        if path:
+            self.begin(path, "mm")
+
+    def swap(self, path: str = "") -> None:
+        """Another revision in the place of the selected board, or of the only one; in this layout alone where the
+        switch of the ledger says so."""
+        session = self.window.session
+        boards = [r.name for r in session.document.rows_of(session.layout) if r.kind == "board" and r.text("file")]
+        chosen = [n for n in session.selected if n in boards] or boards
+        if len(chosen) != 1:
+            self.window.ledger.refuse(
+                "Select the board that is replaced."
+                if boards
+                else "There is no board from files here. Import one first."
+            )
+            return
+        if not path:
+            path, _ = QFileDialog.getOpenFileName(
+                self.window, f"Another revision of {chosen[0]}", str(Path.home()), BOARD_FILTER
+            )
+        if path:
+            self.begin(path, "mm")
+            self.replaces = chosen[0]
+
+    def loads(self, path: str = "") -> None:
+        """Heat loads and limits from a table; asks for it where none is given."""
+        window = self.window
+        if not path:
+            path, _ = QFileDialog.getOpenFileName(window, "Loads from a table", str(Path.home()), TABLES)
+        if not path:
+            return
+        try:
+            text = Path(path).read_bytes().decode("utf-8-sig", "replace")
+        except OSError as error:
+            window.ledger.refuse(f"{path}: cannot be read ({error.strerror or error}).")
+            return
+        self.take_loads(text, Path(path).name)
+
+    def take_loads(self, text: str, name: str) -> bool:
+        """Heat loads and limits of a table's text; whether it was one."""
+        window, session = self.window, self.window.session
+        try:
+            came = fill(session.document, session.layout, text, name, session.only_here)
+            session.do(came.edit)
+        except StithyError as error:
+            window.ledger.refuse(str(error))
+            return False
+        window.tell_came("Loads", came.told, [*came.wrong, *(f"{n}: no part has it" for n in came.unmatched)])
+        return True
+
     def begin(self, path: str = "", unit: str = "") -> None:
         """Import a file; asks for it, and for the unit of files that name none, where they are not given."""
         window = self.window
+        self.replaces = ""
         if window.session.folder is None and not window.save_as():
             return
         if not path:
@@ -73,6 +134,9 @@ class Importing:
     def _take(self, running: Importer) -> None:
         """Add what came as rows, and say how large it is."""
         window, session = self.window, self.window.session
+        if running.board is not None:
+            self._take_board(running)
+            return
         if running.bodies is None:
             window.ledger.refuse(running.error)
             return
@@ -94,6 +158,25 @@ class Importing:
                 "What was imported reaches out of the enclosure. Choose “Fit enclosure to all solids” in the project "
                 "menu (or Ctrl+K)."
             )
+
+    def _take_board(self, running: Importer) -> None:
+        """Add a board, or put it in the place of one."""
+        window, session = self.window, self.window.session
+        assert running.board is not None
+        assert session.folder is not None
+        try:
+            only_here = session.only_here and bool(self.replaces)
+            came = took(
+                running.path, *running.board, session.folder, session.document, session.layout, self.replaces, only_here
+            )
+            session.do(came.edit)
+        except StithyError as error:
+            window.ledger.refuse(str(error))
+            return
+        session.choose_stage("Load")
+        session.select((came.board,))
+        window.bench.reset_camera()
+        window.tell_came(running.path.name, came.told, list(came.circuit.told))
 
     def shut(self) -> None:
         """End what is under way."""

@@ -8,8 +8,10 @@ from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
 
 from .. import jobs
 from ..errors import StithyError
+from ..imports.circuit.rows import no_load
 from ..kinds import closing
 from ..kinds.fit import around
+from ..kinds.surroundings import of_ambients
 from ..project import edits, files
 from ..read import export
 from .start_page import StartPage
@@ -88,6 +90,39 @@ class ProjectActions:
             self.bench.reset_camera()
         except StithyError as error:
             self.ledger.refuse(str(error))
+
+    def tell_came(self, title: str, told: str, lines: list[str]) -> None:
+        """Say what an import or a table came to, over the bench."""
+        self.session.choose_stage("Load")
+        self.bench.loads.tell(title, told, lines)
+
+    def ambients(self, text: str = "") -> None:
+        """A layout for each of several ambient temperatures, like the shown one; asks for them where none are
+        given."""
+        if not text:
+            text, ok = QInputDialog.getText(self, "Ambients", "Ambient temperatures", text="20, 40, 55 degC")
+            if not ok:
+                return
+        try:
+            names, edit = of_ambients(self.session.document, self.session.layout, text)
+            self.session.do(edit)
+        except StithyError as error:
+            self.ledger.refuse(str(error))
+            return
+        self.session.choose_layout(names[0])
+
+    def next_missing(self) -> None:
+        """Select the next component that has no load yet, and its cell."""
+        session = self.session
+        rows = [r for r in session.document.listed(session.layout) if r.kind == "component" and no_load(r)]
+        if not rows:
+            self.status.setText("every component has a load")
+            return
+        names = [r.name for r in rows]
+        at = names.index(session.selected[0]) + 1 if session.selected and session.selected[0] in names else 0
+        session.choose_stage("Load")
+        session.select((names[at % len(names)],))
+        self.ledger.edit_cell("power")
 
     def scale_bodies(self, times: float) -> None:
         """Scale the selected imported solids and all others of their files; all of them where none is selected."""

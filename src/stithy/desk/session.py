@@ -86,6 +86,9 @@ class Session(Running):
         #: whether clicks measure, what was measured, and whether something stands beside the model for scale
         self.measuring = self.scaled = False
         self.measured: tuple = ()
+        #: whether faces show what holds there, and the board and layer of copper that is shown
+        self.roles = False
+        self.copper: tuple[str, int] | None = None
         self.run_state = RunState()
         self._arriving: list | None = None
         self.events = SessionEvents()

@@ -16,6 +16,7 @@ from ..model import Model, drawn
 from . import look, scene
 from .by_place_item import ByPlaceItem
 from .drawn import draw
+from .load_items import CopperItem, RolesItem
 from .painter import Painter
 from .rulers import RulersItem, ShadowItem
 from .viewing import Look
@@ -314,6 +315,8 @@ ITEMS: tuple[Item, ...] = (
     FacesItem(),
     LeakItem(),
     ByPlaceItem(),
+    RolesItem(),
+    CopperItem(),
     RulersItem(),
     ShadowItem(),
 )

@@ -41,6 +41,7 @@ class Look:
     ranges it shares; ``sight``: parts that are "hidden" or seen "through"; ``toward``:
     direction to the viewer; ``cut``: axis, place (m) and kept side of a cut through the model while it is made;
     ``rulers``: its edges have them; ``scaled``: something stands beside it for scale;
+    ``roles``: faces show what holds there; ``copper``: the board's row and the layer of its copper that is shown;
     ``grows``: streamlines become more while that is quick."""
 
     layout: str
@@ -68,6 +69,8 @@ class Look:
     cut: tuple[int, float, float] | None = None
     scaled: bool = False
     rulers: bool = False
+    roles: bool = False
+    copper: tuple | None = None
 
     @property
     def on(self) -> tuple[Any, ...]:

@@ -263,7 +263,7 @@ class Network:
             b[node] += carried * float(np.mean([p.temperature for p in vents]) - self.case.reference)
 
     def _exchange(self, vents, warmer: float, m: films.Medium, pull: float) -> float:
-        """Volume flow (m3/s): Brown and Solvason (1962) for one upright opening, by the height of a stack for several."""
+        """Volume flow (m3/s): Brown and Solvason (1962) for one upright opening, by the stack's height for several."""
         down = int(np.argmax(np.abs(self.case.gravity)))
         drive = pull * m.beta * max(warmer, 1.0)
         rows = []

@@ -6,7 +6,9 @@ from typing import Annotated, Literal
 
 from .. import model
 from ..errors import StithyError, ValueProblem
-from ..project import units
+from ..project import edits, units
+from ..project.document import Document
+from ..project.edits import Edit
 from ..project.kind import LOAD, RUN, Cell, Row, Text, register
 from ..project.reader import Reader
 from . import finishes
@@ -103,6 +105,27 @@ def read(r: Reader, row: Surroundings) -> model.Surroundings:
         r.value(row, "radiant", "temperature", ambient, above=1.0) if row.text("radiant") and radiates else None,
         r.choice(row, "boiling", BOILING, BOILING[0]) == BOILING[0],
     )
+
+
+def of_ambients(document: Document, layout: str, text: str) -> tuple[list[str], Edit]:
+    """A layout for each of several ambient temperatures ("20, 40, 55 degC"), each a copy of one; their names. Raises
+    StithyError where the text is no list of temperatures."""
+    parts = units.split(text)
+    unit = next((u for p in reversed(parts) if (u := units.unit_of(p))), "degC")
+    row = next((r for r in document.rows_of(layout) if r.kind == "surroundings"), None)
+    if row is None or not parts:
+        raise StithyError("Write ambient temperatures such as 20, 40, 55 degC.")
+    names, todo, taken = [], [], {x.name for x in document.layouts}
+    for part in parts:
+        value = part if units.unit_of(part) else f"{part} {unit}"
+        units.to_si(value, "temperature")  # refused before anything is changed
+        name = f"{layout[:40].rstrip()}, {value}"
+        if name in taken:
+            raise StithyError(f"There is a layout “{name}” already.")
+        taken.add(name)
+        names.append(name)
+        todo += [edits.duplicate_layout(layout, name), edits.set_cell(name, row.name, "ambient", value, True)]
+    return names, edits.many(f"layouts for {len(names)} ambients", todo)
 
 
 register(Surroundings, "Settings", ("setting",), read=read, single=True)
