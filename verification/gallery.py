@@ -71,6 +71,11 @@ MODELS = {
     "slab with": ("energy in time", "three-level backward, contact"),
     "plate set": ("flow in time", "three-level backward, periodic, sliding wall"),
     "straight fin": ("energy", "coefficient to ambient"),
+    "copper": ("conduction in a layer", "blocks on their pixels, both directions"),
+    "field of vias": ("energy", "laminate's cells raised"),
+    "vias past": ("energy", "links in the Krylov products"),
+    "network": ("energy", "nodes as layers of cells, links"),
+    "board of": ("energy", "layer by layer, map of conductivity"),
     "two-resistor": ("energy", "junction as one temperature"),
     "counter-flow": ("two flows, conjugate energy", "two fluids"),
     "parallel-flow": ("two flows, conjugate energy", "two fluids"),
@@ -289,7 +294,7 @@ def plate_in_duct(loss: float = 4.0) -> list[Row]:
 
 def quick() -> list[Row]:
     """The cases that run in every test."""
-    from . import banks, boiling, by_place, radiation
+    from . import banks, boiling, by_place, copper, radiation
     from . import bodies as b
     from . import configurations as f
     from . import convection as v
@@ -337,6 +342,7 @@ def quick() -> list[Row]:
         *by_place.slabs(),
         *radiation.gallery(),
         *boiling.gallery(),
+        *copper.gallery(),
         *by_place.pipe(),
         *banks.serpentine("8 l/min"),
         *banks.serpentine("4 l/min"),

@@ -56,7 +56,8 @@ class Board(Row):
         Cell(
             "conducts by",
             LOAD,
-            "the map of its copper, its layers alone, or uniform: the two numbers below; empty: what it has",
+            "the map of its copper, its layers by their shares, or uniform: the two numbers below, else the mean of its "
+            "layers; empty: what it has",
             (MAP, LAYERS, UNIFORM),
         ),
     ] = ""
@@ -87,10 +88,12 @@ def read(r: Reader, row: Board) -> Solid:
             flat = tuple(through if a == stack.normal else k for a in range(3))
             return solids.boxed(r, row, conductivity=lambda m, _: flat, stack=stack, **more)
     thin = lying(r, row, known).normal if known is not None else size.index(min(size))
+    lumped = _stack(r, row, None, low, LAYERS) if row.text("layers") and not row.text("in_plane") else None
 
     def conductivity(m, _):
-        plane = r.maybe(row, "in_plane", "conductivity", m.k, above=0.0)
-        through = r.maybe(row, "through", "conductivity", m.k_through, above=0.0)
+        k, across = lumped.mean() if lumped is not None else (m.k, m.k_through)
+        plane = r.maybe(row, "in_plane", "conductivity", k, above=0.0)
+        through = r.maybe(row, "through", "conductivity", across, above=0.0)
         return tuple(through if a == thin else plane for a in range(3))
 
     return solids.boxed(r, row, conductivity=conductivity, **more)

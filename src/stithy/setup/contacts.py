@@ -113,5 +113,7 @@ def _network(built: Built, solid, names, out) -> None:
         for m, name in enumerate(parts):
             own = "xyz".index(name[0]) == a if name != JUNCTION_NODE else False
             up, down = (low == m) & (high < 0), (high == m) & (low < 0)
-            view[up & ~(own and name[1] == "+")] = CLOSED
-            view[down & ~(own and name[1] == "-")] = CLOSED
+            if not (own and name[1] == "+"):
+                view[up] = CLOSED
+            if not (own and name[1] == "-"):
+                view[down] = CLOSED

@@ -19,11 +19,17 @@ BESIDE = (0.2e-3, 0.4e-3)
 
 
 def conductivity(
-    pixels: np.ndarray, board: np.ndarray, thickness: float, outer: bool, block: int = BLOCK
+    pixels: np.ndarray,
+    board: np.ndarray,
+    thickness: float,
+    outer: bool,
+    block: int = BLOCK,
+    beside: float | None = None,
 ) -> np.ndarray:
     """Conductivity (2, blocks along x, along y) along x and y, W/m/K, of a layer of copper ``pixels`` (x, y) on a
-    ``board`` (same shape, bool) that is ``thickness`` (m) thick. Beyond the board there is resin."""
-    shunt = RESIN * BESIDE[0 if outer else 1] / thickness
+    ``board`` (same shape, bool) that is ``thickness`` (m) thick. Beyond the board there is resin. ``beside``: m of it
+    that bridges gaps, other than usual."""
+    shunt = RESIN * (BESIDE[0 if outer else 1] if beside is None else beside) / thickness
     nx, ny = (-(-n // block) for n in pixels.shape)
     whole = np.zeros((nx * block, ny * block), bool)
     whole[: pixels.shape[0], : pixels.shape[1]] = pixels & board
