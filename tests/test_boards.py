@@ -167,8 +167,8 @@ def test_pixels_have_the_area_of_what_is_drawn(strokes):
 
 
 def test_what_is_plotted_is_drawn_true(tmp_path):
-    """A hole in a pad does not cut what lies below; strokes by a rectangle, regions, arcs, attributes without value; what
-    cannot be drawn true is refused."""
+    """A hole in a pad does not cut what lies below; strokes by a rectangle, regions, arcs, attributes without value;
+    what cannot be drawn true is refused."""
     head = "%TF.SameCoordinates*%\n%FSLAX46Y46*%\n%MOMM*%\n"
     tools = "%ADD10C,2X1*%\n%ADD11R,2X1*%\n%ADD12C,0.5*%\n"
     plane = "G36*\nX0Y0D02*\nX4000000Y0D01*\nX4000000Y4000000D01*\nX0Y4000000D01*\nX0Y0D01*\nG37*\n"
@@ -307,6 +307,8 @@ def test_a_solved_board_closes_its_heat_and_turns(project):
     """As it comes on a quick grid: what is released leaves, whichever way the board lies."""
     project.powers(_table(project, "reference,power\nQ1,2\nU2,1\n"))
     document, name = project.document, project.document.layouts[0].name
+    for key, text in {"across_gaps": "1", "across_solids": "1", "growth": "3", "at_walls": "0 mm"}.items():
+        document = edits.set_cell(name, "Grid", key, text).apply(document)
     rises = []
     for faces, turned in (("z+", "0"), ("z+", "90")):
         for key, text in (("faces", faces), ("turned", turned)):

@@ -15,7 +15,7 @@ from stithy import api, kinds  # noqa: E402
 from stithy.kinds import closing  # noqa: E402
 from stithy.kinds.fit import around  # noqa: E402
 from stithy.project import edits, files  # noqa: E402
-from verification import jobs, solids  # noqa: E402
+from verification import boards, jobs, solids  # noqa: E402
 
 FIRST = "First layout"
 
@@ -182,38 +182,67 @@ def housing() -> None:
     m.finish("Draught")
 
 
+def relay_boards() -> dict[str, Path]:
+    """The files of both revisions of the relay board, written anew where the program ships them."""
+    return {n: boards.relay(n).write(ROOT / f"src/stithy/data/boards/relay-{n.lower()}") for n in "AB"}
+
+
+#: heat loads and limits of the relay board, by reference: both revisions have their own
+LOADS = """reference,power [W],limit [degC]
+U1,0.6,105
+U2,1.5,82
+K1,0.5,85
+K3,0.5,85
+T1,1.2,105
+Q1,1.5,125
+L1,0.4,110
+Q3,0.3,105
+"""
+LATER = "reference,power [W],limit [degC]\nQ1,0.9,125\nQ2,0.9,125\nU3,0.4,105\nL2,0.3,110\n"
+
+
 def relay_box() -> None:
-    """A sealed box in its own outside air: wind down its fins, or none. Both airs are found."""
+    """A sealed box in its own outside air with revision A or B of its board: wind down its fins, or none. Both airs are
+    found."""
     m = Making("Relay box", jobs.relay_box(), ambient="40 degC", gravity="0, 0, -9.81 m/s2")
+    files_of = relay_boards()
+    (ROOT / "src/stithy/data/boards/relay-a/loads.csv").write_text(LOADS)
+    (ROOT / "src/stithy/data/boards/relay-b/loads.csv").write_text(LATER)
     space = next(r.name for r in m.project.document.rows if r.kind == "enclosure")
     m.set(space, at="-50, -72, -80 mm", size="220, 170, 340 mm", outside="adiabatic")
-    for part in ("Case", "Lid", "Pillars"):
+    for part in ("Case", "Lid", "Pillars", "Pillars 2", "Pillars 3", "Pillars 4"):
         m.set(part, material="cast aluminium")
     whole = {"on": space, "at": "-50, -72 mm", "size": "220, 170 mm"}
     m.add(
         kinds.Opening(name="Above", side="z+", flow="4 m/s", **whole),
         kinds.Opening(name="Below", side="z-", flow="0 Pa", **whole),
-        kinds.Block(name="Board", at="10, 14, 10 mm", size="100, 1.6, 140 mm", material="FR4 laminate"),
-        kinds.Component(name="Relay driver", at="24, 15.6, 96 mm", size="30, 8, 24 mm", power="2 W", limit="75 degC"),
-        kinds.Component(name="Power stage", at="60, 15.6, 40 mm", size="36, 12, 40 mm", power="2.5 W", limit="75 degC"),
-        kinds.Component(name="Radio", at="24, 15.6, 30 mm", size="24, 4, 24 mm", power="0.8 W", limit="75 degC"),
     )
-    m.fill("Board", "air", "Air inside")
+    came = m.project.take_board(files_of["A"])
+    m.set(came.board, at="10, 14, 10 mm", faces="y+", name="Relay board")
+    m.project.powers(ROOT / "src/stithy/data/boards/relay-a/loads.csv")
+    m.fill("Relay board", "air", "Air inside")
     m.add(
-        kinds.Section(name="Section", across="x", at="78 mm"),
-        kinds.Surface(name="Surfaces"),
+        kinds.Section(name="Section", across="y", at="15 mm"),
+        kinds.Surface(name="Surfaces", of="Relay board"),
         kinds.Streamlines(name="Streamlines", shown="off"),
         kinds.WatchRow(name="Air inside, mean", of="Air inside", measure="volume mean"),
         kinds.WatchRow(name="Case, mean", of="Case", measure="mean"),
     )
-    m.layout("Still air")
-    m.set("Above", "Still air", True, flow="ambient")
-    m.set("Below", "Still air", True, flow="ambient")
-    m.layout("Still air, no radiation")
-    for name in ("Above", "Below"):
-        m.set(name, "Still air, no radiation", True, flow="ambient")
-    m.set("Surroundings", "Still air, no radiation", True, radiation="none")
-    m.finish("Wind down the fins")
+    m.do(edits.rename_layout(FIRST, "A, wind 4 m/s"))
+    name = "A, wind 4 m/s"
+    for title, revision, still in (
+        ("B, still air", "B", True),
+        ("B, wind 4 m/s", "B", False),
+        ("A, still air", "A", True),
+    ):
+        m.do(edits.duplicate_layout(name, title))
+        if still:
+            for opening in ("Above", "Below"):
+                m.set(opening, title, True, flow="ambient")
+        if revision == "B":
+            m.project.take_board(files_of["B"], layout=title, replaces="Relay board", only_here=True)
+            m.project.powers(ROOT / "src/stithy/data/boards/relay-b/loads.csv", title, True)
+    files.save(m.project.document, m.folder)
 
 
 if __name__ == "__main__":

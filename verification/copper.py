@@ -1,5 +1,5 @@
-"""Boards: copper as a map of conductivity, vias, networks of components, against closed forms and against the same board
-resolved as solid copper and resin."""
+"""Boards: copper as a map of conductivity, vias, networks of components, against closed forms and against the same
+board resolved as solid copper and resin."""
 
 from __future__ import annotations
 
@@ -23,7 +23,7 @@ LAMINATE = 0.3
 
 
 def stripes(turned: float = 0.0, wide: int = 5, count: int = 200) -> np.ndarray:
-    """Pixels of stripes along y (of the second axis), ``wide`` pixels of copper and as much resin, ``turned`` radians."""
+    """Pixels of stripes along the second axis, ``wide`` pixels of copper and as much resin, ``turned`` radians."""
     x, y = np.meshgrid(np.arange(count) + 0.5, np.arange(count) + 0.5, indexing="ij")
     return np.floor((x * np.cos(turned) + y * np.sin(turned)) / wide) % 2 == 0
 
@@ -178,8 +178,8 @@ def _spreading(title: str, layers: str, conducts: str, coarsest: str) -> float:
 
 
 def against_copper() -> list[Row]:
-    """A routed layer over a split plane: the map, its layers alone and one uniform board, each against all of its copper
-    resolved."""
+    """A routed layer over a split plane: the map, its layers alone and one uniform board, each against all of its
+    copper resolved."""
     top, plane = routed()
     between = 1e3 * (THICK - 2 * FOIL)
     layers = f"35 um {100 * top.mean():.2f} %; {between} mm; 35 um {100 * plane.mean():.2f} %"

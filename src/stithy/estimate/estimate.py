@@ -108,7 +108,12 @@ def _none(model: Model) -> str:
         return "There is no estimate of what boils."
     if model.drive is not None:
         return "There is no estimate of a periodic piece."
-    if not any(s.power for s in model.solids) and not any(o.temperature for o in model.openings):
+    sides = [w for s in model.enclosures for w in s.sides.values()] + [x.condition for x in model.patches]
+    warm = any(s.power or s.fixed is not None for s in model.solids) or any(
+        w.kind in ("temperature", "flux") or (w.ambient is not None and w.ambient != model.ambient) for w in sides
+    )
+    streams = any(o.temperature is not None and abs(o.temperature - model.ambient) > 0.01 for o in model.openings)
+    if not warm and not streams:
         return "Nothing releases heat, so there is nothing to estimate."
     return ""
 

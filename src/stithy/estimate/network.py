@@ -357,6 +357,7 @@ class Network:
     def _hold(self, extra, b) -> None:
         """Held cells, and joints of cells that are no neighbours."""
         held = np.flatnonzero(np.isfinite(self.held))
+        self.theta[held] = self.held[held] - self.case.reference
         extra[held] += HELD
         b[held] += HELD * (self.held[held] - self.case.reference)
         if self.case.joins is not None:
@@ -400,4 +401,9 @@ class Network:
             full[nodes] = r[nodes] / diagonal
             return full
 
-        bicgstab(matvec, precondition, b, self.theta, SOLVED, 1e-6, 60)
+        # for the change alone: what is held has none, and does not hide how far the rest is from its solution
+        rest, change = np.zeros(geo.size), np.zeros(geo.size)
+        matvec(self.theta, rest)
+        np.subtract(b, rest, out=rest)
+        bicgstab(matvec, precondition, rest, change, SOLVED, 1e-12, 60)
+        self.theta += change

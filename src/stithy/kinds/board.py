@@ -56,8 +56,8 @@ class Board(Row):
         Cell(
             "conducts by",
             LOAD,
-            "the map of its copper, its layers by their shares, or uniform: the two numbers below, else the mean of its "
-            "layers; empty: what it has",
+            "the map of its copper, its layers by their shares, or uniform: the two numbers below, else its layers' "
+            "mean; empty: what it has",
             (MAP, LAYERS, UNIFORM),
         ),
     ] = ""

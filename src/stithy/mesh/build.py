@@ -126,11 +126,17 @@ def _lines(model: Model) -> Grid:
                 Spacing(max(x.low, low), min(x.high, high), x.size) for x in more[1] if x.low < high and x.high > low
             ]
         plain = [s.form.box for s in model.solids if isinstance(s.form, Mesh) and _cuboid(s.form)]
-        array = np.array([b for b, _ in boxes] + plain).reshape(-1, 3, 2)
-        open_ = [(lo, hi) for lo, hi in facing_gaps(array, a) if hi - lo >= wish.given.least_gap - SNAP]
-        spacings += [Spacing(lo, hi, (hi - lo) / wish.gaps) for lo, hi in open_]
+        least = wish.along_boards(model, a)
+        crowd = {s.name for s in model.solids if s.role == "component"} if least else set()
+        few = [b for b, s in boxes if s is None or s.name not in crowd]
+        for some, floor in ((few, 0.0), ([b for b, _ in boxes], least)) if crowd else ((few, 0.0),):
+            array = np.array([*some, *plain]).reshape(-1, 3, 2)
+            open_ = [(lo, hi) for lo, hi in facing_gaps(array, a) if hi - lo >= wish.given.least_gap - SNAP]
+            spacings += [Spacing(lo, hi, max((hi - lo) / wish.gaps, floor)) for lo, hi in open_]
         if wish.walls:
-            spacings += [Spacing(x, x, wish.walls) for x in _wall_faces(model, boxes, a)]
+            alone = [(b, s) for b, s in boxes if s is None or s.name not in crowd]
+            spacings += [Spacing(x, x, wish.walls) for x in _wall_faces(model, alone, a)]
+            spacings += [Spacing(x, x, max(wish.walls, least)) for x in _wall_faces(model, boxes, a)] if crowd else []
         for end in _in_walls(model):
             span = _end_box(model, end)[a]
             faces.update(span)

@@ -63,6 +63,13 @@ class Rule:
             return self.count
         return 1
 
+    def along_boards(self, model: Model, axis: int) -> float:
+        """Least cell (m) in the gaps of what stands on boards with layers: those of the board itself; 0 across them and
+        where there are none."""
+        boards = [s for s in model.solids if s.stack is not None and s.stack.normal != axis]
+        sizes = [(s.bounds[axis][1] - s.bounds[axis][0]) / self.through(s, s.bounds, axis) for s in boards]
+        return min(sizes, default=0.0)
+
 
 def rule(model: Model) -> Rule:
     """The numbers of ``model``: what its grid row says, and the rule where that says nothing."""

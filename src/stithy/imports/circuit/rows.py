@@ -167,7 +167,7 @@ def swapped(document: Document, layout: str, name: str, asset: str, circuit: Cir
             todo.append(_back(layout, left))
             new.append(left)
             continue
-        new.append(edits.free_name(document, part.reference, new))
+        new.append(_name(document, layout, part.reference, new, only_here))
         todo.append(edits.add_row(layout, component(new[-1], part, name), only_here))
     groups = [r for r in document.rows if isinstance(r, Group) and name in r.text("of").split("; ")]
     if groups and new and not only_here:
@@ -177,6 +177,13 @@ def swapped(document: Document, layout: str, name: str, asset: str, circuit: Cir
     small = len(circuit.placed) - len(kept) - len(new)
     edit = edits.many(f"{name}: another revision", todo)
     return Came(edit, name, circuit, tuple(kept), tuple(new), tuple(gone), max(small, 0))
+
+
+def _name(document: Document, layout: str, wanted: str, new: list[str], only_here: bool) -> str:
+    """A free name; what another layout alone calls so may be called so here, too."""
+    if only_here and wanted not in new and wanted not in {r.name for r in (*document.rows, *document.rows_of(layout))}:
+        return wanted
+    return edits.free_name(document, wanted, new)
 
 
 def _left_out(document: Document, layout: str, part: Placed, board: str) -> str:
