@@ -42,6 +42,7 @@ def open_(tmp_path, pump, monkeypatch):
     from stithy.project import recent
 
     QSettings.setPath(QSettings.Format.NativeFormat, QSettings.Scope.UserScope, str(tmp_path / "settings"))
+    QSettings("stithy", "window").setValue("estimates", "off")  # a process for every window would slow them all
     monkeypatch.setattr(recent, "_file", lambda: tmp_path / "recent.json")
     monkeypatch.setenv("HOME", str(tmp_path))
     windows = []

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from PyQt6.QtCore import QSettings
 from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMessageBox
 
 from .. import jobs
@@ -110,6 +111,18 @@ class ProjectActions:
             self.ledger.refuse(str(error))
             return
         self.session.choose_layout(names[0])
+
+    def switch_estimates(self) -> None:
+        """Make estimates while one types, or no more."""
+        foretelling = self.session.foretelling
+        foretelling.on = not foretelling.on
+        QSettings("stithy", "window").setValue("estimates", "on" if foretelling.on else "off")
+        self.status.setText(f"estimates {'on' if foretelling.on else 'off'}")
+        if foretelling.on:
+            self._ask_estimates()
+        else:
+            foretelling.known.clear()
+            self.session.tell("estimates")
 
     def next_missing(self) -> None:
         """Select the next component that has no load yet, and its cell."""

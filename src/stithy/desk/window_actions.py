@@ -73,6 +73,7 @@ def _wanted(w: Window) -> list[tuple[str, Callable[[], object], str]]:
         ("Loads from a table", w.importing.loads, ""),
         ("Layouts for several ambients", w.ambients, ""),
         ("Next without a load", w.next_missing, "F8"),
+        ("Estimates before any solve, on or off", w.switch_estimates, ""),
         ("Fit enclosure to all solids", w.fit_enclosure, ""),
         ("Undo", w.undo, "Ctrl+Z"),
         ("Redo", w.redo, "Ctrl+Shift+Z"),

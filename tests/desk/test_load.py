@@ -1,0 +1,112 @@
+"""Load in a real window: a board taken in and swapped, loads pasted, copper and roles seen, estimates beside."""
+
+from __future__ import annotations
+
+from PyQt6.QtCore import Qt
+from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
+
+from stithy import kinds as d
+from stithy.model import roles
+from stithy.project import files
+from verification import boards
+
+from ..conftest import small
+
+
+def _box(tmp_path):
+    """A project with a box, a grid of few cells, and two layouts."""
+    doc = d.Document(
+        name="Box",
+        rows=(
+            d.Enclosure(name="Case", size="120, 160, 50 mm", wall="2 mm", outside="8 W/m2/K"),
+            d.Surroundings(name="Surroundings", radiation="none"),
+            d.GridRow(name="Grid", across_gaps="1", across_solids="1", growth="3", at_walls="0 mm"),
+            d.RunRow(name="Run"),
+        ),
+        layouts=(d.Layout(name="A"), d.Layout(name="B")),
+    )
+    files.save(doc, tmp_path / "box")
+    return tmp_path / "box"
+
+
+def _press(chip):
+    QTest.mouseClick(chip, Qt.MouseButton.LeftButton)
+
+
+def test_a_board_its_loads_and_its_revision(tmp_path, open_, pump):
+    """Import, paste of a table, copper of a layer, roles, the next without a load; then revision B in one layout."""
+    folder = _box(tmp_path)
+    paths = {n: boards.relay(n).write(tmp_path / n) for n in "AB"}
+    window = open_(folder)
+    session, bar = window.session, window.bench.loads
+    window.importing.begin_board(str(paths["A"]))
+    pump(lambda: any(r.name == "Relay a" for r in session.document.rows), limit=60)
+    assert session.stage == "Load"
+    assert "14 parts" in bar.came.text()
+    QApplication.clipboard().setText("reference\tpower [W]\tlimit\nQ1\t1.5\t125 degC\nU2\t1.2\t85 degC\nXX\t1\t\n")
+    window.ledger.paste()
+    rows = {r.name: r for r in session.document.rows}
+    assert (rows["Q1"].power, rows["U2"].limit) == ("1.5 W", "85 degC")
+    assert "XX" in bar.came.text()
+    chips = {w.text(): w for w in (bar.chips.itemAt(m).widget() for m in range(bar.chips.count())) if w is not None}
+    _press(chips["plane 1"])
+    pump(rest=0.3)
+    assert session.copper == ("Relay a", 1)
+    assert window.bench._look.copper[1] == 1
+    _press(bar.roles)
+    pump(rest=0.3)
+    assert roles.MISSING in bar.legend.text()
+    missing = roles.counted(roles.faces(session.standing().model))[roles.MISSING]
+    window.actions_["Next without a load"].trigger()
+    assert session.selected[0] in missing
+    session.choose_layout("B")
+    session.only_here = True
+    session.select(("Relay a",))
+    window.importing.swap(str(paths["B"]))
+    pump(lambda: "kept" in bar.came.text(), limit=60)
+    assert "13 parts kept, 3 new, 1 gone (Q3)" in bar.came.text()
+    here = {r.name for r in session.document.rows_of("B")}
+    there = {r.name for r in session.document.rows_of("A")}
+    assert {"Q2", "U3", "L2"} <= here - there
+    assert there - here == {"Q3"}
+    window.actions_["Undo"].trigger()
+    assert {r.name for r in session.document.rows_of("B")} == there
+
+
+def test_an_estimate_stands_beside_while_one_types(demo, open_, pump):
+    """Before any solve a mark and a band in the tiles and on the card, anew after an edit; beside a result a mark."""
+    window = open_(demo)
+    session = window.session
+    session.foretelling.on = True
+    window._ask_estimates()
+    tile = lambda name: next(t for t in window.margins.tiles if t.margin.bound.name == name)  # noqa: E731
+    pump(lambda: tile("Surge stage").foretold is not None, limit=90)
+    assert not tile("Surge stage").guessed
+    assert "what was solved" in tile("Surge stage").toolTip()
+    before = tile("Surge stage").foretold[0]
+    session.do(_doubled(session))
+    pump(lambda: tile("Surge stage").foretold is not None and tile("Surge stage").foretold[0] > before + 20, limit=90)
+
+
+def test_an_estimate_where_nothing_is_solved(tmp_path, open_, pump):
+    """A mark with its band in place of a value, on the tile and on the card, and what it took below."""
+    files.save(small(), tmp_path / "small")
+    window = open_(tmp_path / "small")
+    window.actions_["Estimates before any solve, on or off"].trigger()
+    tile = lambda: next(t for t in window.margins.tiles if t.margin.bound.name == "Chip")  # noqa: E731
+    pump(lambda: tile().foretold is not None, limit=90)
+    assert tile().guessed
+    assert tile().value_text().startswith("△")
+    assert "±" in tile().band_text()
+    card = next(c for c in window.cards.cards if c.standing.layout == "One")
+    assert any("△" in text for line in card._lines() for text, *_ in line)
+    assert "estimate" in window.margins.count.text()
+    window.actions_["Estimates before any solve, on or off"].trigger()
+    assert tile().foretold is None
+
+
+def _doubled(session):
+    from stithy.project import edits
+
+    return edits.set_cell(session.layout, "Surge stage", "power", "7 W")
