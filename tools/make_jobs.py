@@ -190,15 +190,15 @@ def relay_boards() -> dict[str, Path]:
 #: heat loads and limits of the relay board, by reference: both revisions have their own
 LOADS = """reference,power [W],limit [degC]
 U1,0.6,105
-U2,1.5,82
+U2,1.5,95
 K1,0.5,85
 K3,0.5,85
 T1,1.2,105
-Q1,1.5,125
+Q1,1.5,106
 L1,0.4,110
 Q3,0.3,105
 """
-LATER = "reference,power [W],limit [degC]\nQ1,0.9,125\nQ2,0.9,125\nU3,0.4,105\nL2,0.3,110\n"
+LATER = "reference,power [W],limit [degC]\nQ1,0.9,106\nQ2,0.9,106\nU3,0.4,105\nL2,0.3,110\n"
 
 
 def relay_box() -> None:

@@ -1,4 +1,5 @@
-"""Outer sides that radiate to what they face and stand in the sun, beside their film coefficient."""
+"""Outer sides that radiate to what they face and stand in the sun, beside their film coefficient, which may follow
+their temperature."""
 
 from __future__ import annotations
 
@@ -7,6 +8,7 @@ from dataclasses import replace
 import numpy as np
 
 from ..setup.case import HeatLinks
+from ..setup.outside import COLUMNS, films
 
 SIGMA = 5.670374419e-8  # W/m2/K4
 
@@ -21,12 +23,18 @@ def renew(heat) -> None:
     if given.emits is None or given.film is None or given.sky is None:
         return
     sun = sunshine(heat)
-    if not given.emits.any() and not sun.any():
+    if not given.emits.any() and not sun.any() and given.air is None:
         return
     face = surface(heat)
     film = np.where(np.isinf(given.film), 1e30, given.film)
+    first = film
+    if given.air is not None:
+        known = np.isfinite(given.air[:, 0])
+        rows = given.air[known]
+        film = film.copy()
+        film[known] = rows[:, -1] * films(rows[:, :COLUMNS], face[known], given.temperature[known])
     radiates = 4.0 * given.emits * SIGMA * face**3
-    inside = np.maximum(1.0 / given.conductance - 1.0 / film, 0.0)
+    inside = np.maximum(1.0 / given.conductance - 1.0 / first, 0.0)
     beyond = film + radiates
     source = given.emits * SIGMA * (3.0 * face**4 + given.sky**4)
     outside = (film * given.temperature + source + sun) / beyond

@@ -8,12 +8,14 @@ import numpy as np
 from pint import DimensionalityError
 
 from ..errors import StithyError, ValueProblem
-from ..model import WallCondition, by_place
+from ..model import OuterAir, WallCondition, by_place
 from ..model.by_place import ByPlace
 from ..project import units
 from ..project.reader import Reader
 from . import finishes
 
+#: W/m2/K that a film by correlation begins with
+FIRST_FILM = 6.0
 _KINDS = {"heat transfer coefficient": "coefficient", "temperature": "temperature", "heat flux": "flux"}
 
 
@@ -26,6 +28,8 @@ def condition(r: Reader, row, key: str, text: str, box=None) -> WallCondition:
         return _radiating(r, row, key, film, rest, box)
     if by_place.asks(text):
         return _by_place(r, row, key, text, box)
+    if text.startswith(("still air", "wind")):
+        return _air(r, row, key, text)
     if text in ("adiabatic", "symmetry", "periodic"):
         return WallCondition(text)
     try:
@@ -41,13 +45,32 @@ def condition(r: Reader, row, key: str, text: str, box=None) -> WallCondition:
             row,
             key,
             getattr(error, "what", str(error)),
-            "Write adiabatic, symmetry, periodic, 8 W/m2/K, 8 W/m2/K to 40 degC, 5 W/m2/K, radiating, 60 degC, "
-            "500 W/m2 or sliding 1, 0, 0 m/s; by place = 500 W/m2 * x / 100 mm.",
+            "Write adiabatic, symmetry, periodic, 8 W/m2/K, 8 W/m2/K to 40 degC, still air, wind 4 m/s along z, "
+            "5 W/m2/K, radiating, 60 degC, 500 W/m2 or sliding 1, 0, 0 m/s; by place = 500 W/m2 * x / 100 mm.",
         )
         return WallCondition("adiabatic")
     if dimension == "heat transfer coefficient" and value < 0:
         r.note(row, key, "is negative.", "Give a positive heat transfer coefficient.")
     return WallCondition(_KINDS[dimension], value, ambient)
+
+
+def _air(r: Reader, row, key: str, text: str) -> WallCondition:
+    """Still air or wind outside: "still air", "still air to 40 degC", "wind 4 m/s along z"."""
+    remedy = "Write still air, still air to 40 degC, or wind 4 m/s along z."
+    first, _, to = text.partition(" to ")
+    words, _, along = first.partition(" along ")
+    try:
+        ambient = units.to_si(to, "temperature", r.names) if to else None
+        if words.strip() == "still air":
+            return WallCondition("coefficient", FIRST_FILM, ambient, air=OuterAir())
+        speed = units.to_si(words[len("wind") :], "velocity", r.names)
+        axis = along.strip().rstrip("+-")
+        if speed <= 0 or axis not in ("x", "y", "z"):
+            raise ValueProblem(text, "names no speed and axis of a wind.", "")
+        return WallCondition("coefficient", FIRST_FILM, ambient, air=OuterAir(speed, "xyz".index(axis)))
+    except (ValueProblem, StithyError) as error:
+        r.note(row, key, getattr(error, "what", str(error)), remedy)
+        return WallCondition("adiabatic")
 
 
 def _radiating(r: Reader, row, key: str, film: str, rest: str, box) -> WallCondition:

@@ -96,12 +96,21 @@ class Plate:
 
 
 @dataclass(frozen=True)
+class OuterAir:
+    """Air outside a wall: still, or with a ``speed`` (m/s) ``along`` an axis; films follow from it by correlation."""
+
+    speed: float = 0.0
+    along: int = -1
+
+
+@dataclass(frozen=True)
 class WallCondition:
     """What the outside of one side does: "adiabatic", "symmetry", "periodic", "coefficient", "temperature" or "flux".
 
-    ``emissivity`` (0: none) of an outer side that radiates to ``sky`` (K; None: what the surroundings show), beside its
-    coefficient. ``value`` W/m2/K, K or W/m2 into the model; ``ambient`` (K) is what a coefficient exchanges heat with
-    (None: the surroundings); ``slides`` m/s for a moving wall; ``where``: the value differs from place to place.
+    ``emissivity`` (0: none) of an outer side that radiates to ``sky`` (K; None: what the surroundings show), beside
+    its coefficient; ``air``: its coefficient follows from it, and ``value`` is where it begins. ``value`` W/m2/K, K
+    or W/m2 into the model; ``ambient`` (K) is what a coefficient exchanges heat with (None: the surroundings);
+    ``slides`` m/s for a moving wall; ``where``: the value differs from place to place.
     """
 
     kind: str
@@ -111,6 +120,7 @@ class WallCondition:
     where: ByPlace | None = None
     emissivity: float = 0.0
     sky: float | None = None
+    air: OuterAir | None = None
 
     def at(self, points: np.ndarray) -> np.ndarray:
         """Values (as ``value``) at points (n, 3) m."""

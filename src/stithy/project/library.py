@@ -7,6 +7,7 @@ import tomllib
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from importlib import resources
+from typing import Any
 
 import numpy as np
 import platformdirs
@@ -239,7 +240,8 @@ def fluid_names() -> list[str]:
     return ["air", *_table("fluids")]
 
 
-def _air(t: float, pressure: float) -> tuple[float, float, float, float, float]:
+def air(t: Any, pressure: Any) -> tuple[Any, Any, Any, Any, Any]:
+    """Temperature (K), density, viscosity, heat capacity and conductivity of air (SI); numbers or arrays."""
     mu = 1.716e-5 * (t / 273.15) ** 1.5 * (273.15 + 110.4) / (t + 110.4)
     k = 0.0241 * (t / 273.15) ** 1.5 * (273.15 + 194.0) / (t + 194.0)
     return t, pressure / (287.05 * t), mu, 1006.0, k
@@ -254,8 +256,8 @@ def fluid(name: str, temperature: float, pressure: float, varying: bool = False)
     Liquids whose library entry names a substance take their varying properties from CoolProp.
     """
     if name == "air":
-        t, rho, mu, cp, k = _air(temperature, pressure)
-        rows = tuple(_air(x, pressure) for x in range(150, 1601, 10)) if varying else None
+        t, rho, mu, cp, k = air(temperature, pressure)
+        rows = tuple(air(x, pressure) for x in range(150, 1601, 10)) if varying else None
         return FluidData(k, rho, cp, mu, 1.0 / t, rows)
     v = _table("fluids")[name]
     boils = Boiling(AT_SEA, *(v["boiling"][n] for n in _BOILS)).under(pressure) if "boiling" in v else None

@@ -144,7 +144,8 @@ class HeatLinks:
     temperature changes in some solids (None: the whole resistance of fluid cells does). ``side`` is 2 axis + 1 for the
     high face of a cell, 2 axis for the low one (None: not known). Of outer sides that radiate or stand in the sun
     (None: there are none): ``film`` (W/K) of the coefficient alone, ``emits`` (m2) emissivity times area, ``sky`` (K)
-    what it faces, ``takes`` (m2) absorptivity times area.
+    what it faces, ``takes`` (m2) absorptivity times area. ``air`` (m, n): what films that follow the wall's temperature
+    come from (:mod:`outside`), with the face's area behind; NaN: the film is given.
     """
 
     cells: np.ndarray
@@ -157,6 +158,7 @@ class HeatLinks:
     emits: np.ndarray | None = None
     sky: np.ndarray | None = None
     takes: np.ndarray | None = None
+    air: np.ndarray | None = None
 
     @staticmethod
     def none() -> HeatLinks:

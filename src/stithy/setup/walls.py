@@ -8,6 +8,7 @@ from ..errors import Problem
 from ..mesh.surfaces import Surface, covered
 from ..model import BLACKENED, Finish, Model
 from ..project.kind import LOAD
+from . import outside
 from .case import Case, HeatLinks
 
 
@@ -20,8 +21,10 @@ def conditions(case: Case, surfaces: tuple[Surface, ...], model: Model) -> HeatL
         _condition(case, number, surface, model, finishes[number].absorptivity, pieces)
     if not pieces:
         return HeatLinks.none()
-    emits = any(p[7].any() for p in pieces) or model.sun is not None
-    return HeatLinks(*(np.concatenate([p[i] for p in pieces]) for i in range(10 if emits else 6)))
+    aired = any(np.isfinite(p[10]).any() for p in pieces)
+    emits = any(p[7].any() for p in pieces) or model.sun is not None or aired
+    columns = 11 if aired else 10 if emits else 6
+    return HeatLinks(*(np.concatenate([p[i] for p in pieces]) for i in range(columns)))
 
 
 def of_sides(model: Model, surfaces: tuple[Surface, ...]) -> list[Finish]:
@@ -46,14 +49,16 @@ def _condition(case: Case, number: int, surface: Surface, model: Model, absorpti
     fixed = wall.kind == "temperature"
     g = area / (half + surface.layer + (0.0 if fixed else 1.0 / np.maximum(values, 1e-12)))
     ambient = model.ambient
-    outside = values if fixed else np.full(len(g), ambient if wall.ambient is None else wall.ambient)
+    air = outside.known(model, surface, len(g))
+    beyond = values if fixed else np.full(len(g), ambient if wall.ambient is None else wall.ambient)
     face = np.full(len(g), 2 * axis + surface.up)
     radiant = ambient if model.surroundings.radiant is None else model.surroundings.radiant
     film = np.full(len(g), np.inf) if fixed else np.maximum(values, 1e-12) * area
     emits = (0.0 if fixed else wall.emissivity) * area
     sky = np.full(len(g), radiant if wall.sky is None else wall.sky)
     takes = (absorptivity if surface.enclosure and not fixed else 0.0) * area
-    pieces.append((cells, g, outside, np.full(len(g), number), half / area, face, film, emits, sky, takes))
+    air = np.column_stack([air, np.broadcast_to(area, len(g))])
+    pieces.append((cells, g, beyond, np.full(len(g), number), half / area, face, film, emits, sky, takes, air))
 
 
 def walled(model: Model, case: Case, found: list[Problem]) -> dict[str, np.ndarray]:
