@@ -6,6 +6,7 @@ import json
 from pathlib import Path
 
 from . import api, boarding
+from .errors import StithyError
 from .imports.circuit.read import is_board
 from .imports.job import Said
 from .kinds import arranging, closing, moving
@@ -36,6 +37,9 @@ def arguments(command, parsers) -> None:
     ):
         p = command(name, do, what)
         p.add_argument("--layout", default="", help="which layout (the first when left out)")
+    p = parsers["contacts"]
+    p.add_argument("--fill", default="", help='what fills joints: "gap pad 1 mm", "2e-5 m2 K/W", "0.1 mm, 1.5 W/m/K"')
+    p.add_argument("--of", action="append", default=[], help="only joints of this part (may be given again)")
     parsers["faults"].add_argument("--gaps", default="", help='close all gaps up to a size first: "0.2 mm"')
     p = command("leak", leak, "show the way fluid takes from a point to the outside, and its narrowest place")
     p.add_argument(
@@ -326,13 +330,32 @@ def repeat(a) -> int:
 
 
 def contacts(a) -> int:
-    """List touching pairs."""
-    found = api.open_project(a.project).contacts(a.layout)
+    """List touching pairs; fill the joints of some of them."""
+    project = api.open_project(a.project)
+    found = project.contacts(a.layout)
+    layout = a.layout or project.document.layouts[0].name
+    if a.fill:
+        pairs = [(p.one, p.other) for p in found if not a.of or {p.one, p.other} & set(a.of)]
+        project.document = closing.joined(project.document, layout, pairs, a.fill).apply(project.document)
+        bad = [str(p) for p in project.check(layout)]
+        if bad:
+            raise StithyError(bad[0])
+        files.save(project.document, project.folder)
+    filled = closing.fillings(project.document, layout)
     if a.json:
         print(json.dumps([p.__dict__ for p in found], indent=1))
         return 0
-    heads = ["part", "touches", "area mm2", "gap mm"]
-    rows = [[p.one, p.other, f"{1e6 * p.area:.5g}", f"{1e3 * p.gap:.2g}" if abs(p.gap) > 2e-6 else "-"] for p in found]
+    heads = ["part", "touches", "area mm2", "gap mm", "filled with"]
+    rows = [
+        [
+            p.one,
+            p.other,
+            f"{1e6 * p.area:.5g}",
+            f"{1e3 * p.gap:.2g}" if abs(p.gap) > 2e-6 else "-",
+            row.text("resistance") if (row := filled.get(frozenset((p.one, p.other)))) is not None else "",
+        ]
+        for p in found
+    ]
     show_table([heads, *rows], words=2)
     return 0
 

@@ -60,6 +60,11 @@ def test_a_board_its_loads_and_its_revision(tmp_path, open_, pump):
     missing = roles.counted(roles.faces(session.standing().model))[roles.MISSING]
     window.actions_["Next without a load"].trigger()
     assert session.selected[0] in missing
+    session.select(("Q1", "U1", "U4"))
+    window.ledger.rows_menu.give(["power", "limit"])
+    rows = {r.name: r for r in session.document.rows}
+    assert (rows["U4"].power, rows["U1"].limit) == ("1.5 W", "125 degC")
+    window.undo()
     session.choose_layout("B")
     session.only_here = True
     session.select(("Relay a",))

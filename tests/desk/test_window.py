@@ -561,6 +561,12 @@ def test_solids_are_imported_judged_and_solved(open_, pump, tmp_path):
     assert set(found) == {("Lower", "Upper"), ("Lower", "Beside")}
     assert float(pairs.item(found["Lower", "Beside"], 2).text()) == pytest.approx(200.0, rel=0.01)
     assert pairs.item(found["Lower", "Upper"], 3).text() == "0.05"
+    pairs.selectAll()
+    panel._contact("gap pad")
+    contacts = [r for r in session.document.rows if r.kind == "contact"]
+    assert [r.resistance for r in contacts] == ["gap pad", "gap pad"]
+    window.undo()
+    pump(lambda: "Looking" not in panel.said.text(), 60)
     assert "0.05 mm apart" in panel.faults.table.item(0, 1).text()
     click(panel.next)
     assert set(session.selected) == {"Lower", "Upper"}

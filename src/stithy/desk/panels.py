@@ -13,6 +13,7 @@ from .charts import Charts
 from .comparison import Comparison
 from .heat_path_panel import HeatPathPanel
 from .in_time import InTime
+from .library_page import LibraryPage
 from .line_plots import LinePlots
 from .parameters_panel import ParametersPanel
 from .session import Session
@@ -34,6 +35,7 @@ class Panel:
 PANELS = (
     Panel("Shape", "Solids and fluids", SolidsPanel),
     Panel("Shape", "Parameters", ParametersPanel),
+    Panel("Load", "Library", LibraryPage),
     Panel("Run", "Charts", lambda session, _: Charts(session), True),
     Panel("Read", "Lines", LinePlots),
     Panel("Read", "In time", lambda session, _: InTime(session)),

@@ -10,7 +10,7 @@ from PyQt6.QtWidgets import QInputDialog, QMenu
 from ..errors import StithyError
 from ..kinds import arranging
 from ..project import edits
-from ..project.kind import with_role
+from ..project.kind import KINDS, LOAD, with_role
 from ..read import shown
 from .session import Session
 
@@ -45,6 +45,13 @@ class RowMenu:
         menu.addAction("Duplicate", QKeySequence("Ctrl+D"), ledger.duplicate)
         menu.addAction("Copy rows", QKeySequence.StandardKey.Copy, ledger.copy)
         menu.addAction("Paste", QKeySequence.StandardKey.Paste, ledger.paste)
+        give = menu.addMenu("Give its conditions to the other chosen rows")
+        titles = self._conditions()
+        give.setEnabled(bool(titles))
+        if len(titles) > 1:
+            give.addAction("all of them", lambda: self.give(list(titles)))
+        for key, title in titles.items():
+            give.addAction(title, lambda k=key: self.give([k]))
         swap = menu.addMenu("Replace in this layout by")
         row = ledger.current()
         for kind in alike(row.kind) if row is not None else ():
@@ -64,6 +71,27 @@ class RowMenu:
         menu.addAction("Leave out of this layout", lambda: ledger.delete(True))
         menu.addAction("Delete from all layouts", QKeySequence.StandardKey.Delete, ledger.delete)
         return menu
+
+    def _conditions(self) -> dict[str, str]:
+        """Cells about loads, with their titles, of the row chosen first that others of the chosen have, too."""
+        rows = {r.name: r for r in self.session.document.rows_of(self.session.layout)}
+        chosen = [rows[n] for n in self.session.selected if n in rows]
+        if len(chosen) < 2:
+            return {}
+        others = [KINDS[r.kind].cells for r in chosen[1:]]
+        cells = KINDS[chosen[0].kind].cells
+        return {k: c.title for k, c in cells.items() if c.about == LOAD and any(k in o for o in others)}
+
+    def give(self, keys: list[str]) -> None:
+        """Copy cells of the row chosen first to the other chosen rows, as one step."""
+        session = self.session
+        rows = {r.name: r for r in session.document.rows_of(session.layout)}
+        first, *others = (rows[n] for n in session.selected if n in rows)
+        sets = [(r.name, k, first.text(k)) for r in others for k in keys if k in KINDS[r.kind].cells]
+        try:
+            session.change(sets, f"conditions of {first.name} for {len(others)} rows")
+        except StithyError as error:
+            self.ledger.refuse(str(error))
 
     def _arrange(self, menu: QMenu) -> None:
         names = self.session.parts

@@ -52,6 +52,17 @@ class Block(QWidget):
         self.row_of_buttons.addStretch(1)
         box.addLayout(self.row_of_buttons)
 
+    def several(self) -> None:
+        """Let several lines be chosen at once."""
+        self.table.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
+
+    @property
+    def rows(self) -> list[int]:
+        """All chosen lines."""
+        model = self.table.selectionModel()
+        found = model.selectedRows() if model else []
+        return sorted(i.row() for i in found if i.row() < len(self._names))
+
     def button(self, text: str, do: Callable[[], None], tip: str) -> QPushButton:
         """A button under the table."""
         out = QPushButton(text)

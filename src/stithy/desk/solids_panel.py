@@ -29,6 +29,7 @@ ENDS = {
 
 
 GAPS = "close all gaps up to ..."
+OTHER = "something else ..."
 
 
 class SolidsPanel(QWidget):
@@ -44,7 +45,7 @@ class SolidsPanel(QWidget):
         self.openings = Block("Opening of", ("size mm", "", "flow"))
         self.spaces = Block("Fluid space", ("filled with", "cm³", "openings"))
         self.faults = Block("Fault of", ("what", ""))
-        self.pairs = Block("Touching", ("and", "mm²", "gap mm"))
+        self.pairs = Block("Touching", ("and", "mm²", "gap mm", "filled with"))
         self.close_ = self.openings.button("Close all", self._close, "Close with plates that always seal")
         self.put = self.openings.menu("Put on", self._put_on, "What flows through the plate of the chosen opening")
         self.put.fill(list(ENDS))
@@ -61,7 +62,9 @@ class SolidsPanel(QWidget):
         self.mend.fill(["fill", "fill all", "sheet 1 mm", GAPS])
         self.remove = self.faults.button("Delete", self._delete, "Delete the last body that the chosen fault names")
         self.accept = self.faults.button("Accept", self._accept, "Leave the chosen fault as it is, with a reason")
-        self.contact = self.pairs.button("Resistance", self._contact, "Add a contact resistance between the two")
+        self.contact = self.pairs.menu("Filled with", self._contact, "What fills the joint of the chosen pairs")
+        self.contact.fill([*library.interfaces(), OTHER])
+        self.pairs.several()
         self.blocks = {"openings": self.openings, "spaces": self.spaces, "faults": self.faults, "pairs": self.pairs}
         self._lay_out()
         self.timer = QTimer(self)
@@ -183,7 +186,10 @@ class SolidsPanel(QWidget):
             none and "nothing wrong with imported solids",
         )
         self.pairs.show_lines(
-            [((p.one, p.other, _number(1e6 * p.area), _gap(p.gap)), (p.one, p.other)) for p in got["pairs"]],
+            [
+                ((p.one, p.other, _number(1e6 * p.area), _gap(p.gap), self._filled(p)), (p.one, p.other))
+                for p in got["pairs"]
+            ],
             none and "no parts touch",
         )
         self.fill.fill([*self._own_fluids(), *library.fluid_names()])
@@ -321,11 +327,22 @@ class SolidsPanel(QWidget):
         beside = self.session.leak.beside
         self._accept_with(f"The leak beside {' and '.join(beside)} is left open because", beside[:2])
 
-    def _contact(self) -> None:
-        pair = self._line("pairs")
-        name = edits.free_name(self.session.document, f"{pair.one[:25]} to {pair.other[:25]}")
-        row = closing.contact_row(name, pair.one, pair.other)
-        self._do(edits.add_row(self.session.layout, row), name)
+    def _filled(self, pair) -> str:
+        """What fills the joint of a pair, as its row says."""
+        row = closing.fillings(self.session.document, self.session.layout).get(frozenset((pair.one, pair.other)))
+        return row.text("resistance") if row is not None else ""
+
+    def _contact(self, filled: str) -> None:
+        pairs = self.found.get("pairs", ())
+        chosen = [(pairs[r].one, pairs[r].other) for r in self.pairs.rows if r < len(pairs)]
+        if filled == OTHER:
+            filled, ok = QInputDialog.getText(
+                self, "Filled with", "A resistance, a layer, or a name with its thickness", text="0.1 mm, 1.5 W/m/K"
+            )
+            if not ok:
+                return
+        session = self.session
+        self._do(closing.joined(session.document, session.layout, chosen, filled, session.only_here), "")
 
     def find_leak(self) -> None:
         """Look for the way from behind the plates, or from the chosen space, to the outside, and draw it."""

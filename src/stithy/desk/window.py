@@ -200,6 +200,8 @@ class Window(ProjectActions, PictureActions, QMainWindow):
         """Show a page of the shelf; "" for the layouts' cards."""
         page = self.pages.get(title, self.cards)
         self.shelf.setCurrentWidget(page)
+        if self.session.stage != "Weigh":
+            self.lower.setFixedHeight(290 if page is self.pages["Library"] else 190)
         self.tab_cards.setChecked(page is self.cards)
         for name, tab in self.tabs_.items():
             tab.setChecked(self.pages[name] is page)

@@ -166,9 +166,27 @@ def accepted(document: Document, layout: str) -> dict[frozenset[str], str]:
     }
 
 
-def contact_row(name: str, one: str, other: str) -> Contact:
-    """A contact between two parts."""
-    return Contact(name=name, of=one, to=other)
+def fillings(document: Document, layout: str) -> dict[frozenset[str], Contact]:
+    """Contacts of a layout by the pair of parts that they are between."""
+    rows = [r for r in document.rows_of(layout) if isinstance(r, Contact) and r.text("to")]
+    return {frozenset((r.text("of"), r.text("to"))): r for r in rows}
+
+
+def joined(
+    document: Document, layout: str, pairs: Sequence[tuple[str, str]], filled: str, only_here: bool = False
+) -> Edit:
+    """What fills the joints of several pairs of parts, as one step: contacts that are there are changed, others added.
+    ``filled`` is what a contact's resistance may be. Raises StithyError."""
+    known, todo, taken = fillings(document, layout), [], set[str]()
+    for one, other in pairs:
+        row = known.get(frozenset((one, other)))
+        if row is not None:
+            todo.append(edits.set_cell(layout, row.name, "resistance", filled, only_here))
+            continue
+        name = edits.free_name(document, f"{one[:25]} to {other[:25]}", taken)
+        taken.add(name)
+        todo.append(edits.add_row(layout, Contact(name=name, of=one, to=other, resistance=filled), only_here))
+    return edits.many(f"{filled[:40]} in {len(todo)} joint{'s' if len(todo) != 1 else ''}", todo)
 
 
 def fill_space(document: Document, layout: str, point, fluid: str, name: str) -> tuple[str, Edit]:
