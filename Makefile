@@ -30,6 +30,7 @@ bench: $(STAMP)
 	@$(PY) benchmarks/reading.py
 	@$(PY) benchmarks/radiation.py
 	@$(PY) benchmarks/boiling.py
+	@$(PY) benchmarks/boards.py
 	@$(SCREEN) $(PY) benchmarks/hands.py
 
 demo-results: $(STAMP)

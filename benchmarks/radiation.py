@@ -19,7 +19,7 @@ from stithy.project import edits, files
 from stithy.solve.job import Job
 
 PAGE = Path(__file__).parent.parent / "docs/performance.md"
-RUNS = (("lamp-driver", "Fan on wall, plates"), ("relay-box", "Still air"), ("lamp-sink", "12 plates, painted"))
+RUNS = (("lamp-driver", "Fan on wall, plates"), ("relay-box", "A, still air"), ("lamp-sink", "12 plates, painted"))
 
 
 def box() -> d.Document:

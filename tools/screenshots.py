@@ -200,6 +200,41 @@ def by_place(live, shot) -> None:
     window.close()
 
 
+def board(live, shot) -> None:
+    """The relay box in Load: its board seen through the open lid, top copper, estimates beside limits."""
+    from stithy import jobs
+    from stithy.desk.app import open_window
+
+    place = Path(tempfile.mkdtemp())
+    window = open_window(jobs.copy("relay-box", str(place / "relay-box")))
+    window.setGeometry(0, 0, 1280, 800)
+    live(1.0)
+    session = window.session
+    session.choose_layout("B, still air")
+    session.choose_stage("Load")
+    live(0.5)
+    session.set_cell("Air", "name", "Outside air")
+    session.picture.see(("Lid",), "hidden")
+    session.copper = ("Relay board", 0)
+    window.bench.loads.rebuild()
+    session.select(("Q1",))
+    window.bench.look_at_side("y+")
+    live(0.5)
+    camera = window.bench.view.camera
+    camera.azimuth, camera.elevation = -24, 16
+    camera.zoom(1.75)
+    window.bench.refresh()
+    session.foretelling.on = True
+    window._ask_estimates()
+    for _ in range(400):
+        live(0.1)
+        if not session.foretelling.estimator.waiting and session.foretelling.known:
+            break
+    shot("board", window)
+    session.history.saved = session.document
+    window.close()
+
+
 def start(live, _shot) -> None:
     """The start page with recent projects: the demonstration and jobs."""
     from stithy import jobs
@@ -226,6 +261,7 @@ OWN = {
     "by-place": by_place,
     "radiation": radiation,
     "bath": bath,
+    "board": board,
 }
 
 
@@ -238,6 +274,7 @@ def main() -> None:
     folder = Path(tempfile.mkdtemp()) / "lamp-driver"
     shutil.copytree(ROOT / "src/stithy/data/demo/lamp-driver", folder)
     QSettings.setPath(QSettings.Format.NativeFormat, QSettings.Scope.UserScope, str(folder / "settings"))
+    QSettings("stithy", "window").setValue("estimates", "off")
     app = application()
     window = open_window(folder)
     window.setGeometry(0, 0, 1280, 800)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from PyQt6.QtCore import QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QBrush, QColor, QPainter, QPen, QPolygonF
 from PyQt6.QtWidgets import QLabel, QPushButton, QScrollArea, QVBoxLayout, QWidget
@@ -258,7 +260,7 @@ class Margins(QWidget):
         live = self._live()
         foretold = self.session.foretelling.values(standing)
         self.tiles = []
-        for m in standing.margins:
+        for m in sorted(standing.margins, key=lambda m: _rank(m, foretold)):
             same = [o for s in others if s.state == "current" for o in s.margins if o.bound.name == m.bound.name]
             now = live.get(m.bound.of) if m.bound.quantity == "temperature" else None
             tile = Tile(m, same, now, foretold.get(m.bound.name))
@@ -314,6 +316,13 @@ class Margins(QWidget):
         button.setStyleSheet(f"border: 0; text-align: left; padding: 2px; font-size: 12px; color: {look.TEAL};")
         button.clicked.connect(toggle)
         where.addWidget(button)
+
+
+def _rank(margin, foretold: dict) -> float:
+    """Worst first: by the value, or by the estimate where there is none; what nothing is known of last."""
+    if margin.value is None and margin.bound.name in foretold:
+        return -replace(margin, value=foretold[margin.bound.name][0]).share
+    return -margin.share if margin.value is not None else 0.0
 
 
 def estimate_lines(estimate) -> list[tuple[str, str, str]]:

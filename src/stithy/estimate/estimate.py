@@ -19,7 +19,7 @@ from .films import Medium
 from .network import Network
 
 #: factors that films and flows may be off by, one at a time; how many such bands are told; least part of a rise
-FILMS, FLOWS, WIDE, LEAST = 1.35, 1.25, 1.5, 0.08
+FILMS, FLOWS, WIDE, LEAST = 1.35, 1.25, 1.5, 0.20
 #: part that the warmth of the air beside a part is off by where a flow brings it: whose streams mix is not known
 LOCAL = 0.4
 #: rounds of a variation, which begins from the answer
@@ -109,6 +109,7 @@ def _none(model: Model) -> str:
     if model.drive is not None:
         return "There is no estimate of a periodic piece."
     sides = [w for s in model.enclosures for w in s.sides.values()] + [x.condition for x in model.patches]
+    sides += [g.condition for g in model.faces if g.condition is not None] + [x.condition for x in model.left_out]
     warm = any(s.power or s.fixed is not None for s in model.solids) or any(
         w.kind in ("temperature", "flux") or (w.ambient is not None and w.ambient != model.ambient) for w in sides
     )

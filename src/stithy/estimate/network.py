@@ -22,6 +22,8 @@ from .draught import Draught
 OPEN_AIR = 0.25
 #: rounds between films and temperatures, and the change (K) that ends them
 ROUNDS, STILL = 8, 0.2
+#: power of a film's factor that goes to radiation: hulls are rough, too
+HULLS = 0.75
 #: part by which a residual falls in a round
 SOLVED = 0.02
 #: eddy conductivity over density, heat capacity, speed and width, in flows that are no longer laminar
@@ -205,7 +207,7 @@ class Network:
         self._carry(f, extra, b, flow_by)
         self._vents(extra, b, flow_by)
         self._outside(extra, b, films_by)
-        self._radiate(extra, b)
+        self._radiate(extra, b, films_by**HULLS)
         self._hold(extra, b)
         self._invert(g, f, extra, b)
 
@@ -315,7 +317,7 @@ class Network:
         np.add.at(extra, cells, g)
         np.add.at(b, cells, g * given)
 
-    def _radiate(self, extra, b) -> None:
+    def _radiate(self, extra, b, by: float) -> None:
         """Every face with the node of its space, by its emissivity; parts radiate from their hull."""
         faces, case, geo = self.case.radiating, self.case, self.geo
         if faces is None or not self.glow:
@@ -336,7 +338,7 @@ class Network:
         shown = case.reference if case.radiant is None else case.radiant
         for s, node in self.glow.items():
             mean = 0.5 * (temperature + self.theta[node] + case.reference)
-            emit = 4 * SIGMA * np.clip(mean, 200.0, 900.0) ** 3 * faces.area * faces.emissivity * hull
+            emit = 4 * SIGMA * np.clip(mean, 200.0, 900.0) ** 3 * faces.area * faces.emissivity * hull * by
             mine = (spaces == s) & (faces.behind == SOLID_BEHIND) & (geo.kind[wall] == SOLID)
             self._star(extra, node, wall[mine], emit[mine])
             linked = np.flatnonzero((spaces == s) & (faces.behind == LINK_BEHIND) & (faces.link >= 0))
