@@ -130,14 +130,17 @@ class Project:
             return error.problems
         return []
 
-    def take_in(self, path: Path, unit: str = "mm", tell: Callable | None = None, layout: str = "") -> Taken:
+    def take_in(
+        self, path: Path, unit: str = "mm", tell: Callable | None = None, layout: str = "", instead: str = ""
+    ) -> Taken:
         """Import the solids of a file as rows of ``document``, or read it again after a change (save it then).
 
-        ``unit`` is that of files that name none. Raises FileProblem with the document as it was.
+        ``unit`` is that of files that name none; ``instead``: a row whose file this one takes the place of. Raises
+        FileProblem with the document as it was.
         """
         from .imports.job import take_in
 
-        found = take_in(path, self.folder, self.document, self._named(layout), unit, tell)
+        found = take_in(path, self.folder, self.document, self._named(layout), unit, tell, instead)
         self.document = found.edit.apply(self.document)
         return found
 
@@ -418,6 +421,16 @@ class Project:
                 if not found.plate and off < 0.6 * rim.size[0] + leak.width:
                     return found
         return None
+
+    def detail(self, name: str, die: float = 0.5, layout: str = "", only_here: bool = False) -> None:
+        """Take a component apart into die, pad of the lead frame and body (save the document then); ``die``: of the
+        body's lengths. Raises StithyError."""
+        from .kinds.assembly import resolve
+        from .kinds.detailed import detailed
+
+        where = self._named(layout)
+        edit = detailed(self.document, where, resolve(self.document, where), name, die, only_here)
+        self.document = edit.apply(self.document)
 
     def estimate(self, layout: str = "") -> Estimate:
         """What is foretold of a layout before any solve: a :class:`stithy.estimate.estimate.Estimate`. Raises

@@ -24,12 +24,16 @@ def arguments(command) -> None:
     p.add_argument("--layout", default="", help="which layout (the first when left out)")
     p.add_argument("--only-here", action="store_true", help="only in that layout")
     p.add_argument("--json", action="store_true")
-    p = command("swap", swap, "put another revision of a board in the place of one; loads and limits stay")
-    p.add_argument("old", help="the board's row")
-    p.add_argument("new", help="one of the new board's files, or their folder")
+    p = command("swap", swap, "put another revision of a board, or file of solids, in a row's place; loads stay")
+    p.add_argument("old", help="the board's row, or an imported solid's")
+    p.add_argument("new", help="one of the new board's files or their folder, or a file of solids")
     p.add_argument("--layout", default="", help="which layout (the first when left out)")
     p.add_argument("--only-here", action="store_true", help="only in that layout")
     p.add_argument("--json", action="store_true")
+    p = command("detail", detail, "take a component apart: die, pad of the lead frame, body")
+    p.add_argument("part", help="the component")
+    p.add_argument("--die", type=float, default=50.0, help="the die's lengths, %% of the body's (50)")
+    p.add_argument("--layout", default="", help="which layout (the first when left out)")
     p = command("estimate", estimated, "foretell temperatures and flows before any solve, with their bands")
     p.add_argument("--layout", default="", help="which layout (all when left out)")
     p.add_argument("--json", action="store_true", help="JSON in SI units")
@@ -88,8 +92,15 @@ def powers(a) -> int:
 
 
 def swap(a) -> int:
-    """Another revision of a board."""
+    """Another revision of a board, or another file of solids, in the place of a row's."""
     project = api.open_project(a.project)
+    row = next((r for r in project.document.rows if r.name == a.old), None)
+    if row is not None and row.kind == "body":
+        came_in = project.take_in(Path(a.new), layout=a.layout, instead=a.old)
+        files.save(project.document, project.folder)
+        told = {"kept": came_in.kept, "new": came_in.new, "gone": came_in.gone, "doubtful": came_in.doubtful}
+        print(json.dumps(told, indent=1) if a.json else came_in.told)
+        return 0
     with progress_line("Importing") as show:
 
         def hear(said: Said) -> None:
@@ -98,6 +109,15 @@ def swap(a) -> int:
         came = project.take_board(Path(a.new), hear, a.layout, a.old, a.only_here)
     files.save(project.document, project.folder)
     _tell(came, a.json)
+    return 0
+
+
+def detail(a) -> int:
+    """Die and lead frame of a component."""
+    project = api.open_project(a.project)
+    project.detail(a.part, a.die / 100, a.layout)
+    files.save(project.document, project.folder)
+    print(f"{a.part} is its die now, on {a.part} pad, within {a.part} body")
     return 0
 
 

@@ -41,9 +41,13 @@ class Importing:
             self.begin(path, "mm")
 
     def swap(self, path: str = "") -> None:
-        """Another revision in the place of the selected board, or of the only one; in this layout alone where the
-        switch of the ledger says so."""
+        """Another revision in the place of the selected board (or of the only one), or of the selected solid's file; of
+        a board in this layout alone where the switch of the ledger says so."""
         session = self.window.session
+        bodies = [r.name for r in session.document.rows_of(session.layout) if r.kind == "body"]
+        if len(session.selected) == 1 and session.selected[0] in bodies:
+            self._again(session.selected[0], path)
+            return
         boards = [r.name for r in session.document.rows_of(session.layout) if r.kind == "board" and r.text("file")]
         chosen = [n for n in session.selected if n in boards] or boards
         if len(chosen) != 1:
@@ -60,6 +64,14 @@ class Importing:
         if path:
             self.begin(path, "mm")
             self.replaces = chosen[0]
+
+    def _again(self, row: str, path: str) -> None:
+        """Another file in the place of an imported solid's."""
+        if not path:
+            path, _ = QFileDialog.getOpenFileName(self.window, f"Another file for {row}", str(Path.home()), FILTER)
+        if path:
+            self.begin(path)
+            self.replaces = row
 
     def loads(self, path: str = "") -> None:
         """Heat loads and limits from a table; asks for it where none is given."""
@@ -142,7 +154,7 @@ class Importing:
             return
         before = {r.name for r in session.document.rows}
         try:
-            came = taken(running.path, running.bodies, session.folder, session.document, session.layout)
+            came = taken(running.path, running.bodies, session.folder, session.document, session.layout, self.replaces)
             session.do(came.edit)
         except StithyError as error:
             window.ledger.refuse(str(error))

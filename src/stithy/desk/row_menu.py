@@ -9,6 +9,7 @@ from PyQt6.QtWidgets import QInputDialog, QMenu
 
 from ..errors import StithyError
 from ..kinds import arranging
+from ..kinds.detailed import detailed
 from ..project import edits
 from ..project.kind import KINDS, LOAD, with_role
 from ..read import shown
@@ -62,6 +63,8 @@ class RowMenu:
             menu.addAction("Give up the group", lambda: ledger.try_(edits.delete_row(session.layout, row.name)))
         else:
             menu.addAction("Keep together as a group", QKeySequence("Ctrl+G"), self.group)
+        if row is not None and row.kind == "component":
+            menu.addAction("Resolve die and lead frame", self.detail)
         menu.addAction("Measure", self.measure).setEnabled(1 <= len(names) <= 2)
         menu.addSeparator()
         for words, how in (("Hide", "hidden"), ("See through", "through"), ("Only this", "only"), ("Show", "")):
@@ -71,6 +74,16 @@ class RowMenu:
         menu.addAction("Leave out of this layout", lambda: ledger.delete(True))
         menu.addAction("Delete from all layouts", QKeySequence.StandardKey.Delete, ledger.delete)
         return menu
+
+    def detail(self) -> None:
+        """The chosen component as die, pad and body."""
+        session, model = self.session, self.session.standing().model
+        if model is not None and session.parts:
+            args = session.document, session.layout, model, session.parts[-1]
+            try:
+                self.ledger.try_(detailed(*args, only_here=session.only_here))
+            except StithyError as error:
+                self.ledger.refuse(str(error))
 
     def _conditions(self) -> dict[str, str]:
         """Cells about loads, with their titles, of the row chosen first that others of the chosen have, too."""

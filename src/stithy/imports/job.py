@@ -194,12 +194,13 @@ def take_in(
     layout: str,
     unit: str = "mm",
     tell: Callable[[Said], None] | None = None,
+    instead: str = "",
 ) -> Taken:
     """Import a file of solids into a project, or read it again after a change. Raises FileProblem."""
     running = _heard(Importer(path, unit), tell)
     if running.bodies is None:
         raise FileProblem(running.error or f"{path}: is a board, and no solids.")
-    return taken(running.path, running.bodies, project, document, layout)
+    return taken(running.path, running.bodies, project, document, layout, instead)
 
 
 def take_board(
@@ -228,20 +229,28 @@ def _heard(running: Importer, tell: Callable[[Said], None] | None) -> Importer:
     return running
 
 
-def taken(path: Path, bodies: list[Body], project: Path, document: Document, layout: str) -> Taken:
+def taken(path: Path, bodies: list[Body], project: Path, document: Document, layout: str, instead: str = "") -> Taken:
     """Keep a file and its bodies in the project, and make rows of them: those of an earlier reading of a file of this
-    name stay, by the name of their solid, and take the new shape. Raises FileProblem."""
+    name (or of the file of the row ``instead``) stay, by the name of their solid, and take the new shape; the only
+    solid of a file takes the place of the only one. Raises FileProblem."""
     name = assets.keep(project, path, bodies)
     stem, end = name[: -len(path.suffix) - 9], path.suffix.lower()
     before = re.compile(re.escape(stem) + r" [0-9a-f]{8}" + re.escape(end))
+    old = next((r.text("file") for r in document.rows if r.name == instead), "")
     rows = [
-        r for r in document.rows if r.kind == "body" and before.fullmatch(r.text("file")) and r.text("file") != name
+        r
+        for r in document.rows
+        if r.kind == "body"
+        and r.text("file") != name
+        and (r.text("file") == old if old else before.fullmatch(r.text("file")))
     ]
     known, found = {r.text("solid") for r in rows}, {b.name: b for b in bodies}
     kept = [r.name for r in rows if r.text("solid") in found]
     todo = [edits.set_cell(layout, row, "file", name) for row in kept]
     new: list[str] = []
     renamed, doubtful = _compared(rows, found)
+    if len(rows) == len(bodies) == 1 and not kept and not renamed:
+        renamed[rows[0].name] = bodies[0].name
     for row, solid in renamed.items():
         todo += [edits.set_cell(layout, row, "file", name), edits.set_cell(layout, row, "solid", solid)]
     kept += list(renamed)
