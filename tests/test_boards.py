@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import tempfile
+from pathlib import Path
+
 import numpy as np
 import pytest
 import shapely
@@ -43,8 +46,6 @@ def relay(tmp_path_factory):
 
 def outline(text: str, unit: str = "MM") -> tuple:
     """Loops of an outline's rows, and what was told."""
-    from pathlib import Path
-
     told: list[str] = []
     whole = f"{HEAD.format(unit=unit)}.BOARD_OUTLINE MCAD\n1.6\n{text}\n.END_BOARD_OUTLINE\n"
     lines = sections.Lines(Path("t.emn"), whole, told.append)
@@ -80,8 +81,6 @@ def test_outlines_with_arcs_and_circles():
 
 def test_a_broken_board_file_is_read_as_far_as_it_goes():
     """Each fault is told with its line, and the rest is there."""
-    from pathlib import Path
-
     told: list[str] = []
     text = HEAD.format(unit="MM") + "\n".join(
         [
@@ -187,6 +186,50 @@ def test_what_is_plotted_is_drawn_true(tmp_path):
     for bad, why in (("%SRX2Y1I5J0*%\n", "step and repeat"), ("%LR45*%\n", "cannot be drawn")):
         with pytest.raises(FileProblem, match=why):
             drawn(bad + "D12*\nX0Y0D03*\n")
+
+
+def _tiny() -> boards.Board:
+    """A board with a little of everything."""
+    made = boards.Board("tiny", (20.0, 16.0), [boards.Part("U1", "QFP64", 8, 8), boards.Part("R1", "R0805", 16, 8, 90)])
+    top, below = boards.Plot("Copper,L1,Top"), boards.Plot("Copper,L2,Bot")
+    made.plots = {"top": top, "bottom": below}
+    below.pour([(1, 1), (19, 1), (19, 15), (1, 15)])
+    top.trace([(2, 2), (8, 8), (14, 2)], 0.3)
+    top.pad(3, 3, "C,1.0X0.5")
+    below.clear(5, 5, 1.2)
+    made.vias, made.bores = [(4, 4, 0.3), (10, 10, 0.3)], [(2, 14, 1.0)]
+    return made
+
+
+@given(
+    st.integers(0, 4), st.lists(st.tuples(st.integers(0, 60), st.sampled_from("dxsc"), st.integers(0, 60)), max_size=4)
+)
+@settings(max_examples=60, deadline=None, phases=(Phase.explicit, Phase.generate))
+def test_spoiled_files_are_told_and_never_end_it(which, spoils):
+    """Lines that are lost, reversed, swapped or filled with nonsense: a board, or a plain word why there is none."""
+    with tempfile.TemporaryDirectory() as place:
+        path = _tiny().write(Path(place))
+        file = sorted(Path(place).iterdir())[which]
+        lines = file.read_text().splitlines()
+        for at, how, other in spoils:
+            k, j = at % len(lines), other % len(lines)
+            if how == "d" and len(lines) > 1:
+                del lines[k]
+            elif how == "x":
+                lines[k] = lines[k][::-1]
+            elif how == "s":
+                lines[k], lines[j] = lines[j], lines[k]
+            else:
+                lines[k] = (
+                    lines[k][: other % 9] + ("99999999999", "-", "\x00", "1e308", '"')[at % 5] + lines[k][other % 9 :]
+                )
+        file.write_text("\n".join(lines))
+        try:
+            found, _ = read_board(path, silent)
+        except FileProblem as error:
+            assert str(error)
+        else:
+            assert all(np.isfinite(m).all() for m in found.maps)
 
 
 def test_drill_files_of_several_habits(tmp_path):

@@ -16,7 +16,7 @@ from stithy.estimate.serve import Estimator
 from stithy.kinds.assembly import resolve
 from stithy.weigh.compare import standing
 from stithy.weigh.foretold import foretold
-from verification.projects import project
+from verification import copper
 
 from .conftest import small
 
@@ -45,20 +45,8 @@ def test_over_the_demonstration(demo):
 
 def test_conduction_is_as_solved():
     """A component of three nodes between held plates: the closed form, for there is no film in it."""
-    doc = project(
-        d.MaterialRow(name="plate", conductivity="400 W/m/K"),
-        d.Enclosure(name="Box", size="10, 10, 7 mm", wall="0 mm", outside="adiabatic"),
-        d.Block(name="Board plate", size="10, 10, 2 mm", material="plate", power="30 degC"),
-        d.Component(
-            name="Chip",
-            at="0, 0, 2 mm",
-            size="10, 10, 3 mm",
-            power="2 W",
-            network="junction case 8; junction board 12; case board 30 K/W",
-        ),
-        d.Block(name="Case plate", at="0, 0, 5 mm", size="10, 10, 2 mm", material="plate", power="20 degC"),
-    )
-    assert estimate(only(doc)).parts["Chip"].temperature - 273.15 == pytest.approx(33.6, abs=0.05)
+    found = estimate(only(copper.three_nodes())).parts["Chip"]
+    assert found.temperature - 273.15 == pytest.approx(copper.JUNCTION, abs=0.05)
 
 
 @pytest.mark.parametrize("times", [2.0, 5.0])

@@ -10,10 +10,11 @@ from pathlib import Path
 ROOT = Path(__file__).parent.parent
 sys.path.insert(0, str(ROOT))
 
+from stithy import api, starts  # noqa: E402
 from stithy import kinds as d  # noqa: E402
-from stithy import starts  # noqa: E402
 from stithy.project import edits, files  # noqa: E402
 from stithy.project.document import Document  # noqa: E402
+from verification import boards  # noqa: E402
 
 DATA = ROOT / "src/stithy/data/jobs"
 
@@ -48,13 +49,13 @@ class Job:
 
 
 def inverter_cold_plate() -> Document:
-    """Three modules on an insulated metal board over an aluminium plate; glycol water."""
+    """Three modules on a board of thick copper over a metal base and an aluminium plate; glycol water."""
     job = Job("cold-plate", "Inverter cold plate", "Parallel channels", "Serpentine, slow pump")
     job.set("Plate", size="160, 100, 22 mm")
     job.set("Around the modules", at="0, 0, 14 mm", size="160, 100, 8 mm")
-    job.add(d.MaterialRow(name="Insulated metal board", conductivity="160, 160, 60 W/m/K"))
-    job.add(d.Block(name="Board", at="10, 20, 12 mm", size="140, 60, 2 mm", material="Insulated metal board"))
-    job.add(d.Contact(name="Insulating film", of="Board", to="Cold plate", resistance="0.05 mm, 1.6 W/m/K"))
+    job.add(d.MaterialRow(name="Filled laminate", conductivity="3 W/m/K", density="2300 kg/m3"))
+    job.add(d.Block(name="Metal base", at="10, 20, 12 mm", size="140, 60, 1.7 mm", material="aluminium"))
+    job.add(d.Contact(name="Insulating film", of="Metal base", to="Cold plate", resistance="0.05 mm, 1.6 W/m/K"))
     job.add(
         d.Block(name="Around the board", at="0, 0, 12 mm", size="160, 100, 2 mm", material="ABS plastic", order="-1")
     )
@@ -70,6 +71,20 @@ def inverter_cold_plate() -> Document:
     job.copy(job.first, "Pins")
     job.set("Cold plate", "Pins", channels="pins")
     return job.document
+
+
+def its_board(folder: Path) -> None:
+    """The inverter's board from its files, on its metal base."""
+    path = boards.inverter().write(ROOT / "src/stithy/data/boards/inverter")
+    project = api.open_project(folder)
+    first = project.document.layouts[0].name
+    came = project.take_board(path)
+    cells = {"name": "Board", "at": "10, 20, 13.7 mm", "layers": "105 um 78 %; 0.195 mm", "material": "Filled laminate"}
+    row = came.board
+    for key, text in cells.items():
+        project.document = edits.set_cell(first, row, key, text).apply(project.document)
+        row = text if key == "name" else row
+    files.save(project.document, folder)
 
 
 def jacket_cooler() -> Document:
@@ -218,6 +233,8 @@ def main() -> None:
         folder = DATA / name
         shutil.rmtree(folder, ignore_errors=True)
         files.save(JOBS[name](), folder)
+        if name == "inverter-cold-plate":
+            its_board(folder)
         print(name)
 
 

@@ -95,15 +95,19 @@ class Board:
     plots: dict[str, Plot] = field(default_factory=dict)
     vias: list[tuple[float, float, float]] = field(default_factory=list)
     bores: list[tuple[float, float, float]] = field(default_factory=list)
+    thickness: float = 1.6
 
     def write(self, folder: Path, unit: str = "MM") -> Path:
         """Write all its files; the board file."""
         folder.mkdir(parents=True, exist_ok=True)
         for name, plot in self.plots.items():
             (folder / f"{self.name}-{name}.gbr").write_text(plot.text())
-        self._drill(folder / f"{self.name}.drl", self.vias, True)
-        self._drill(folder / f"{self.name}-npth.drl", self.bores, False)
-        (folder / f"{self.name}.emp").write_text(library({p.package for p in self.parts}))
+        if self.vias:
+            self._drill(folder / f"{self.name}.drl", self.vias, True)
+        if self.bores:
+            self._drill(folder / f"{self.name}-npth.drl", self.bores, False)
+        if self.parts:
+            (folder / f"{self.name}.emp").write_text(library({p.package for p in self.parts}))
         path = folder / f"{self.name}.emn"
         path.write_text(self._sheet(unit))
         return path
@@ -125,7 +129,7 @@ class Board:
             f'"{self.name}" {unit}',
             ".END_HEADER",
             ".BOARD_OUTLINE MCAD",
-            f"{1.6 * per:.4f}",
+            f"{self.thickness * per:.4f}",
             *(f"0 {x:.4f} {y:.4f} 0" for x, y in ((0, 0), (w, 0), (w, h), (0, h), (0, 0))),
             ".END_BOARD_OUTLINE",
             ".PLACEMENT",
@@ -236,6 +240,21 @@ def _pads(plot: Plot, p: Part) -> None:
         size = f"R,{min(1.4, a / 3):.4f}X{min(0.6 * b / count, 2.0):.4f}"
         for x in (p.x - a / 2, p.x + a / 2):
             plot.pad(x, y, size)
+
+
+def inverter() -> Board:
+    """The thin board of an inverter, copper on filled laminate: three phases, two rails, and traces to the gates."""
+    board = Board("inverter", (140.0, 60.0), [], thickness=0.3)
+    top = board.plots["top"] = Plot("Copper,L1,Top")
+    for m in range(3):
+        x = 3 + 46.0 * m
+        top.pour(_rect(x, 8, x + 26, 52))
+        top.pour(_rect(x + 28, 8, x + 43, 28))
+        top.pour(_rect(x + 28, 30, x + 43, 52))
+        for t in range(5):
+            top.trace([(x + 4 + 4 * t, 54.5), (x + 4 + 4 * t, 58)], 1.0)
+    top.pour(_rect(1, 1, 139, 6))
+    return board
 
 
 def crowded(parts: int = 300, things: int = 20_000, seed: int = 3) -> Board:

@@ -124,9 +124,9 @@ def vias() -> list[Row]:
     ]
 
 
-def network() -> list[Row]:
-    """A component of three nodes between two held plates."""
-    doc = project(
+def three_nodes() -> d.Document:
+    """A component of three nodes between two held plates; its junction's temperature is :data:`JUNCTION`."""
+    return project(
         d.MaterialRow(name="plate", conductivity="400 W/m/K"),
         d.Enclosure(name="Box", size="10, 10, 7 mm", wall="0 mm", outside="adiabatic"),
         d.Block(name="Board plate", size="10, 10, 2 mm", material="plate", power="30 degC"),
@@ -139,10 +139,17 @@ def network() -> list[Row]:
         ),
         d.Block(name="Case plate", at="0, 0, 5 mm", size="10, 10, 2 mm", material="plate", power="20 degC"),
     )
-    _, q = solve(doc)
-    exact = (2 + 20 / 8 + 30 / 12) / (1 / 8 + 1 / 12)  # both ends are held, so what joins them changes nothing
+
+
+#: degC; both ends are held, so what joins them changes nothing
+JUNCTION = (2 + 20 / 8 + 30 / 12) / (1 / 8 + 1 / 12)
+
+
+def network() -> list[Row]:
+    """A component of three nodes."""
+    _, q = solve(three_nodes())
     hottest = q.parts()["Chip"]["highest"] - 273.15
-    return [Row("network component", "junction degC", "", hottest, exact, "closed-form network")]
+    return [Row("network component", "junction degC", "", hottest, JUNCTION, "closed-form network")]
 
 
 def routed(seed: int = 5) -> tuple[np.ndarray, np.ndarray]:

@@ -131,7 +131,7 @@ def _parts(prepared: Prepared, network: Network, geo: Staggered) -> dict[str, Pa
     for w in network.walls:
         if not len(w.cells):
             continue
-        bulk = network._bulk(w.cells)
+        bulk = network.bulk(w.cells)
         owner = network.part[w.solid]
         for m in np.unique(owner[owner >= 0]):
             mine = owner == m

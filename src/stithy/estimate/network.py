@@ -138,7 +138,7 @@ class Network:
             moving = d.moves[cells]
             along = d.along[cells]
             high = self.long[own, down] if down >= 0 else self.long[own].max(axis=1)
-            bulk = self._bulk(cells)
+            bulk = self.bulk(cells)
             free = self._free(m, w, cells, own, warm[here] - bulk, high, down) if down >= 0 else np.zeros(len(cells))
             speed = np.maximum(d.speed[cells], d.stirred[cells])
             long = np.maximum(self.long[own, along], 1e-4)
@@ -170,7 +170,7 @@ class Network:
         up = np.where(warmer > 0, not below, below)
         return films.level(m, warmer, size, up)
 
-    def _bulk(self, cells) -> np.ndarray:
+    def bulk(self, cells) -> np.ndarray:
         """Temperature (K above the reference) that the films of cells are referred to."""
         out = self.theta[cells]
         for s, node in self.air.items():

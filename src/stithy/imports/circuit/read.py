@@ -32,6 +32,8 @@ OUTER, INNER, PLATING = 35e-6, 18e-6, 25e-6
 PICTURE, MOST_PIXELS = 0.3, 400
 #: m: a part without a library and without a table
 UNKNOWN_HEIGHT = 1e-3
+#: m: sizes and thickness that boards have
+LEAST, MOST, THICKEST = 2e-3, 1.5, 20e-3
 #: characters of a file that are looked at to see what it is
 LOOKED = 4000
 MOST_TOLD, MOST_PLOTTED = 60, 2_000_000
@@ -116,6 +118,7 @@ def read_board(path: Path, tell: Callable[[str, float], None]) -> tuple[Circuit,
     if sheet is None:
         sheet = Sheet(_outline(outline, plots, note), 1.6e-3, np.zeros((0, 4)), ())
         note("No file says how thick the board is; 1.6 mm is taken.")
+    _fits(path, sheet)
     placed = _placed(sheet, library, listed, note)
     layers, maps, pictures, pixel, vias = _copper(sheet, plots, holes, tell, note)
     if len(told) > MOST_TOLD:
@@ -123,6 +126,16 @@ def read_board(path: Path, tell: Callable[[str, float], None]) -> tuple[Circuit,
     block = copper.BLOCK * copper.PIXEL * 1e-3
     loops = tuple(np.asarray(x) for x in sheet.loops)
     return Circuit(loops, sheet.thickness, layers, placed, block, maps, pixel, pictures, vias, tuple(told)), files.all
+
+
+def _fits(path: Path, sheet: Sheet) -> None:
+    """Refuse boards of no likely size: their unit is probably another."""
+    wide, high = np.ptp(sheet.loops[0], axis=0)
+    if not (LEAST <= wide <= MOST and LEAST <= high <= MOST and sheet.thickness <= THICKEST):
+        raise FileProblem(
+            f"{path.name}: the board would be {wide:.3g} x {high:.3g} m, {1e3 * sheet.thickness:.3g} mm thick. Look at "
+            "the unit in its header."
+        )
 
 
 def _placements(file: Path, note: Callable[[str], None]) -> list[tables.Listed]:
