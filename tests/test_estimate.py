@@ -11,9 +11,10 @@ import pytest
 from stithy import api
 from stithy import kinds as d
 from stithy.errors import StithyError
-from stithy.estimate.estimate import Estimate, estimate
+from stithy.estimate.estimate import Estimate, Estimating, estimate
 from stithy.estimate.serve import Estimator
 from stithy.kinds.assembly import resolve
+from stithy.project import edits
 from stithy.weigh.compare import standing
 from stithy.weigh.foretold import foretold
 from verification import copper
@@ -73,6 +74,26 @@ def test_a_fan_meets_its_system():
     found = estimate(only(doc.model_copy(update={"rows": tuple(rows), "layouts": (d.Layout(name="One"),)})))
     assert 0.0 < -found.openings["Out"] < 6 / 3600
     assert found.openings["In"] == pytest.approx(-found.openings["Out"], rel=0.02)
+
+
+def test_other_loads_take_what_is_kept(demo):
+    """Where only heat loads change, network, flow and films are used again: the same answer as from nothing, sooner;
+    another shape is worked out anew."""
+    p = api.open_project(demo)
+    model = resolve(p.document, "Fan on wall, plates")
+    estimating = Estimating()
+    estimating.of(model)
+    for times in (1.4, 0.3):
+        solids = tuple(replace(s, power=s.power * (times if m % 2 else 1.0)) for m, s in enumerate(model.solids))
+        other = replace(model, solids=solids)
+        again, anew = estimating.of(other), estimate(other)
+        assert again.seconds < 0.5 * anew.seconds
+        for name, part in anew.parts.items():
+            assert again.parts[name].temperature == pytest.approx(part.temperature, abs=0.3)
+            assert again.parts[name].band == pytest.approx(part.band, rel=0.4, abs=0.3)
+    warmer = edits.set_cell("Fan on wall, plates", "Surroundings", "ambient", f"{model.ambient - 263.15} degC")
+    hotter = resolve(warmer.apply(p.document), "Fan on wall, plates")
+    assert estimating.of(hotter).parts["Choke"].temperature > estimating.of(model).parts["Choke"].temperature + 5
 
 
 def test_where_there_is_none():

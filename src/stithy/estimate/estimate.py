@@ -16,7 +16,7 @@ from ..setup.case import Case
 from ..setup.prepare import Prepared, assemble
 from .draught import Draught
 from .films import Medium
-from .network import Network
+from .network import Network, loads
 
 #: factors that films and flows may be off by, one at a time; how many such bands are told; least part of a rise
 FILMS, FLOWS, WIDE, LEAST = 1.35, 1.25, 1.5, 0.20
@@ -24,6 +24,8 @@ FILMS, FLOWS, WIDE, LEAST = 1.35, 1.25, 1.5, 0.20
 LOCAL = 0.4
 #: rounds of a variation, which begins from the answer
 MORE = 3
+#: models of other shapes whose networks are kept
+MOST_KEPT = 4
 #: cells beyond which there is no estimate
 MOST_CELLS = 400_000
 
@@ -67,10 +69,60 @@ def coarse(model: Model) -> Model:
 def estimate(model: Model, stop: Callable[[], bool] | None = None) -> Estimate:
     """The estimate of a model. Raises StithyError where none can be made, SetupError for a model with faults;
     ``stop()`` ends it by True, with StithyError."""
-    began = time.perf_counter()
-    reason = _none(model)
-    if reason:
-        raise StithyError(reason)
+    return Estimating().of(model, stop)
+
+
+@dataclass
+class _Kept:
+    """What is used again while only heat loads change: the network with its own temperatures, and bands over rises."""
+
+    prepared: Prepared
+    network: Network
+    theta: np.ndarray
+    wide: dict[str, float]
+
+
+class Estimating:
+    """Estimates one after the other: where only heat loads differ from a model before, its cells, flow and films are
+    used again, and bands go with the rises."""
+
+    def __init__(self) -> None:
+        self._kept: dict[str, _Kept] = {}
+
+    def of(self, model: Model, stop: Callable[[], bool] | None = None) -> Estimate:
+        """As of :func:`estimate`."""
+        began = time.perf_counter()
+        reason = _none(model)
+        if reason:
+            raise StithyError(reason)
+        key = _shape(model)
+        kept = self._kept.pop(key, None)
+        first = None if kept is None else _again(model, kept)
+        if kept is None or first is None:
+            kept, first = _anew(model, stop)
+        self._kept[key] = kept
+        while len(self._kept) > MOST_KEPT:
+            self._kept.pop(next(iter(self._kept)))
+        parts = {
+            n: replace(p, band=float(max(kept.wide[n] * abs(p.rise), LEAST * abs(p.rise), 0.3)))
+            for n, p in first.items()
+        }
+        draught, prepared = kept.network.draught, kept.prepared
+        rates = {
+            n: float(sum(draught.rates[m] for m in which))
+            for n, which in zip(prepared.ends, prepared.case.ends(), strict=True)
+        }
+        fans = {n: (float(q), float(r)) for n, q, r in zip(prepared.fans, draught.fans, draught.rises, strict=False)}
+        return Estimate(parts, rates, fans, tuple(_notes(model, prepared, draught)), time.perf_counter() - began)
+
+
+def _shape(model: Model) -> str:
+    """A hash of all of a model but its heat loads."""
+    return replace(model, solids=tuple(replace(s, power=0.0, profile=()) for s in model.solids)).key()
+
+
+def _anew(model: Model, stop: Callable[[], bool] | None) -> tuple[_Kept, dict[str, Part]]:
+    """Cells, flow and temperatures, and how wide the bands are."""
     prepared, _ = assemble(coarse(model))
     if prepared.case.grid.cells > MOST_CELLS:
         raise StithyError("There is no estimate of a model as large as this.")
@@ -79,7 +131,7 @@ def estimate(model: Model, stop: Callable[[], bool] | None = None) -> Estimate:
     network = Network(prepared, draught, geo)
     theta = network.solve().copy()
     first = _parts(prepared, network, geo)
-    bands = {n: 0.0 for n in first}
+    bands = dict.fromkeys(first, 0.0)
     for films_by, flow_by in ((1.0 / FILMS, 1.0), (1.0, 1.0 / FLOWS)):
         if flow_by != 1.0 and not draught.moves.any() and not network.air:
             continue
@@ -89,17 +141,24 @@ def estimate(model: Model, stop: Callable[[], bool] | None = None) -> Estimate:
         network.solve(films_by, flow_by, MORE)
         for name, other in _parts(prepared, network, geo).items():
             bands[name] += (other.temperature - first[name].temperature) ** 2
-    blown = _blown(prepared, network)
-    parts = {}
+    blown, wide = _blown(prepared, network), {}
     for n, p in first.items():
         local = LOCAL * p.air * blown[n]
-        parts[n] = replace(p, band=float(max(WIDE * (bands[n] + local**2) ** 0.5, LEAST * abs(p.rise), 0.3)))
-    rates = {
-        n: float(sum(draught.rates[m] for m in which))
-        for n, which in zip(prepared.ends, prepared.case.ends(), strict=True)
-    }
-    fans = {n: (float(q), float(r)) for n, q, r in zip(prepared.fans, draught.fans, draught.rises, strict=False)}
-    return Estimate(parts, rates, fans, tuple(_notes(model, prepared, draught)), time.perf_counter() - began)
+        wide[n] = WIDE * (bands[n] + local**2) ** 0.5 / max(abs(p.rise), 1e-9)
+    return _Kept(prepared, network, theta, wide), first
+
+
+def _again(model: Model, kept: _Kept) -> dict[str, Part] | None:
+    """Temperatures with other heat loads; None where a part that has a load has no cells."""
+    case, geo, prepared = kept.prepared.case, kept.network.geo, kept.prepared
+    if any(s.power and s.name not in prepared.parts for s in model.solids):
+        return None
+    heat = loads(replace(prepared, model=model))
+    given = case.heat - kept.network.of_parts  # fluxes that come by faces
+    kept.network.source = geo.pad(heat + given) * kept.network.inner
+    kept.network.theta[:] = kept.theta
+    kept.theta = kept.network.solve().copy()
+    return _parts(prepared, kept.network, geo)
 
 
 def _none(model: Model) -> str:

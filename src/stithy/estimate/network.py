@@ -13,6 +13,7 @@ from ..equations.staggered import Staggered
 from ..mesh.occupancy import FLUID, SOLID, VOID
 from ..numerics.joined import Convected
 from ..numerics.krylov import bicgstab, product
+from ..setup.boards import JUNCTION_NODE, nodes
 from ..setup.prepare import Prepared
 from ..setup.radiating import LINK_BEHIND, SOLID_BEHIND
 from . import films
@@ -57,6 +58,8 @@ class Network:
         self.still = [g.copy() for g in self.conduction.update(ones, ones)]
         self.inner = geo.padded_index() > 0
         self.source = geo.pad(case.heat) * self.inner
+        #: W in the cells of parts, without what is given on faces
+        self.of_parts = loads(prepared)
         self.held = geo.pad(np.full(geo.n, np.nan) if case.fixed is None else case.fixed, np.nan)
         self.part = geo.pad(case.part, -1, np.int64)
         self.space = draught.space
@@ -183,7 +186,7 @@ class Network:
             before = self.theta.copy()
             self._round(films_by, flow_by)
             moved = np.abs(self.theta - before)[self.inner].max(initial=0.0)
-            if turn > 1 and moved < STILL:
+            if turn > 0 and moved < STILL:
                 break
         return self.theta
 
@@ -409,3 +412,17 @@ class Network:
         np.subtract(b, rest, out=rest)
         bicgstab(matvec, precondition, rest, change, SOLVED, 1e-12, 60)
         self.theta += change
+
+
+def loads(prepared: Prepared) -> np.ndarray:
+    """Heat loads of parts, W by cell, as they were put into the case."""
+    case, volume = prepared.case, prepared.case.grid.volumes()
+    out = np.zeros(case.grid.shape)
+    for s in (s for s in prepared.model.solids if s.power and s.name in prepared.parts):
+        number = prepared.parts.index(s.name)
+        here = case.part == number
+        if s.network and here.any():
+            here = np.zeros_like(here)
+            here[tuple(nodes(prepared.built, number, s)[JUNCTION_NODE].T)] = True
+        out[here] += s.power * volume[here] / max(volume[here].sum(), 1e-300)
+    return out

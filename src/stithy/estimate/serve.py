@@ -11,7 +11,7 @@ from multiprocessing.connection import Connection
 
 from ..errors import StithyError
 from ..model import Model
-from .estimate import Estimate, estimate
+from .estimate import Estimate, Estimating
 
 
 class Estimator:
@@ -67,19 +67,19 @@ class Estimator:
 
 def serve_at(number: int) -> None:
     """Body of the process: answers until nobody is there any more. Never raises."""
-    conn = Connection(number)
+    conn, estimating = Connection(number), Estimating()
     todo: list[tuple[str, Model]] = []
     with suppress(EOFError, OSError, KeyboardInterrupt):
         while True:
             while not todo or conn.poll():
                 todo = conn.recv()
             key, model = todo.pop(0)
-            conn.send((key, _answer(model, conn)))
+            conn.send((key, _answer(estimating, model, conn)))
 
 
-def _answer(model: Model, conn: Connection) -> Estimate | str:
+def _answer(estimating: Estimating, model: Model, conn: Connection) -> Estimate | str:
     try:
-        return estimate(model, conn.poll)
+        return estimating.of(model, conn.poll)
     except StithyError as error:
         return str(error)
     except Exception as error:  # an estimate is never worth a fault

@@ -56,7 +56,7 @@ class Component(Row):
         Cell(
             "material",
             SHAPE,
-            "a solid of the library; empty: its package's, or moulded package",
+            "a solid of the library; empty: its package's",
             refers=("material",),
             library="materials",
             columns=("material",),
@@ -125,7 +125,7 @@ def whole(r: Reader, row: Component) -> Component:
         told = {"size": _lengths(lengths), "material": package.material, "network": package.network} | told
         if not row.text("network") and package.resistances:
             told["junction_to_case"], told["junction_to_board"] = (f"{x:g} K/W" for x in package.resistances)
-    told = {"material": "moulded package", "at": "0, 0, 0 mm", "case_side": side or "z+"} | told
+    told = {"at": "0, 0, 0 mm", "case_side": side or "z+"} | told
     return row.model_copy(update={key: text for key, text in told.items() if not row.text(key)})
 
 

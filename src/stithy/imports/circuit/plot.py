@@ -63,6 +63,8 @@ def parse(path: Path, text: str) -> Any:
 
     if re.search(r"%\s*SRX?\d", text):
         raise FileProblem(f"{path.name}: repeats a block by step and repeat, which is not read. Plot it without.")
+    if not re.search(r"%\s*MO(MM|IN)|G7[01]", text):
+        raise FileProblem(f"{path.name}: names no unit (millimetres or inches). Plot it again.")
     text = _BARE.sub(r"\1,yes*\2", text)
     with warnings.catch_warnings():
         warnings.simplefilter("ignore")
@@ -112,7 +114,15 @@ class _Making:
 
 
 def shapes(file: Any) -> Shapes:
-    """Flat shapes (mm) of a parsed file, in its order."""
+    """Flat shapes (mm) of a parsed file, in its order. Raises FileProblem for what cannot be drawn."""
+    try:
+        return _shapes(file)
+    except (AttributeError, TypeError, ValueError, ArithmeticError) as error:
+        name = getattr(getattr(file, "original_path", None), "name", "a plot")
+        raise FileProblem(f"{name}: cannot be drawn ({_plain(error)}). Plot it again.") from error
+
+
+def _shapes(file: Any) -> Shapes:
     from gerbonara.graphic_objects import Arc, Flash, Line, Region
     from gerbonara.utils import MM
 
