@@ -60,6 +60,13 @@ class Project:
         except SetupError:
             return ""
 
+    def due(self) -> list[str]:
+        """Layouts that can be solved and have no result that belongs to them as they are."""
+        from .weigh.compare import standing
+
+        found = [standing(self.document, self.folder, x.name) for x in self.document.layouts]
+        return [s.layout for s in found if not s.problems and s.state != "current"]
+
     def result(self, layout: str = "") -> Solution | None:
         """The stored result of a layout: the one that belongs to it as it stands, else its newest; or None."""
         from .solution import store

@@ -84,6 +84,7 @@ def _parser() -> argparse.ArgumentParser:
     p = command("solve", _solve, "solve a layout and store its result")
     p.add_argument("--layout", default="", help="which one (the first when left out)")
     p.add_argument("--all", action="store_true", help="every layout")
+    p.add_argument("--due", action="store_true", help="every layout without a current result")
     p.add_argument("--fresh", action="store_true", help="start from rest even if there is a field to continue from")
     p = command("read", reading.read, "print any quantity of a stored result")
     reading.arguments(p)
@@ -148,7 +149,9 @@ def _demo(a) -> int:
 
 def _solve(a) -> int:
     project = api.open_project(a.project)
-    names = [x.name for x in project.document.layouts] if a.all else [a.layout]
+    names = [x.name for x in project.document.layouts] if a.all else project.due() if a.due else [a.layout]
+    if a.due and not names:
+        print("every layout that can be solved has a current result")
     good = True
     for name in names:
         with progress(name or project.document.layouts[0].name) as tell:

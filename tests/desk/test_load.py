@@ -111,6 +111,27 @@ def test_an_estimate_where_nothing_is_solved(tmp_path, open_, pump):
     assert tile().foretold is None
 
 
+def test_all_layouts_that_are_due_are_solved(tmp_path, open_, pump):
+    """One press: one after the other, told on the cards and at the end; nothing is due then; a stop ends the queue."""
+    files.save(small(), tmp_path / "small")
+    window = open_(tmp_path / "small")
+    session = window.session
+    assert session.due() == ["One", "Two"]
+    window.actions_["Run all that are out of date"].trigger()
+    pump(lambda: any(c.waits == "waits, 1" for c in window.cards.cards), limit=20)
+    assert next(c for c in window.cards.cards if c.standing.layout == "One").waits == "solving"
+    pump(lambda: session.run is None and not session.queue and not session.due(), limit=90)
+    assert all(session.standing(n).state == "current" for n in ("One", "Two"))
+    assert "2 layouts solved" in window.bench.loads.came.text()
+    window.actions_["Run all that are out of date"].trigger()
+    assert "Every layout" in window.ledger.note.text()
+    session.set_cell("Chip", "power", "1.2 W")
+    window.actions_["Run all that are out of date"].trigger()
+    session.stop_run()
+    assert session.queue == []
+    pump(lambda: session.run is None, limit=60)
+
+
 def _doubled(session):
     from stithy.project import edits
 

@@ -112,6 +112,31 @@ class ProjectActions:
             return
         self.session.choose_layout(names[0])
 
+    def run_all(self) -> None:
+        """Solve every layout that is out of date, one after the other; save first."""
+        try:
+            if self.session.folder is None and not self.save_as():
+                return
+            if self.session.history.dirty:
+                self.session.save()
+            self.session.run_all()
+        except StithyError as error:
+            self.ledger.refuse(str(error))
+            return
+        self._poll.start()
+
+    def tell_queue(self) -> None:
+        """How far the queue is; once it is through, what became of each."""
+        session = self.session
+        if session.run is not None and session.queue:
+            waiting = "; ".join(session.queue)
+            self.status.setText(f"solving {session.run_state.layout}; then {waiting}")
+        elif session.run is None and session.queued:
+            self.status.setText(f"{len(session.queued)} solved")
+            words = [f"{layout}: {text}" for layout, text in session.queued]
+            self.bench.loads.tell("Queue", f"{len(words)} layouts solved, one after the other", words)
+            session.queued = []
+
     def switch_estimates(self) -> None:
         """Make estimates while one types, or no more."""
         foretelling = self.session.foretelling

@@ -31,16 +31,51 @@ class Running:
     _results: dict
     _standings: dict
     _keep: Any
+    standing: Any
 
-    def start_run(self, fresh: bool = False) -> None:
-        """Start solving the shown layout. Raises StithyError when a run is on or there is no folder."""
+    #: layouts that are solved one after the other, and what became of those before
+    queue: list[str]
+    queued: list[tuple[str, str]]
+
+    def start_run(self, fresh: bool = False, layout: str = "") -> None:
+        """Start solving a layout (the shown one). Raises StithyError when a run is on or there is no folder."""
         if self.run is not None:
             raise StithyError("A run is on. Stop it first, or wait for it.")
         if self.folder is None:
             raise StithyError("Save the project first, so that its results have a place.")
-        self.run = Handle(self.document, self.layout, self.folder, fresh)
-        self.run_state = RunState(self.layout, "Starting the solver")
+        layout = layout or self.layout
+        self.run = Handle(self.document, layout, self.folder, fresh)
+        self.run_state = RunState(layout, "Starting the solver")
         self.tell("run")
+
+    def due(self) -> list[str]:
+        """Layouts that can be solved and have no result that belongs to them."""
+        found = [self.standing(x.name) for x in self.document.layouts]
+        return [s.layout for s in found if not s.problems and s.state != "current"]
+
+    def run_all(self) -> None:
+        """Solve all layouts that are due, one after the other. Raises StithyError where there are none, or a run is
+        on."""
+        names = self.due()
+        if not names:
+            raise StithyError("Every layout that can be solved has a current result.")
+        self.start_run(layout=names[0])
+        self.queue, self.queued = names[1:], []
+
+    def _go_on(self) -> None:
+        """What became of the run that is over; the next of the queue, as long as the layout is still there."""
+        if not self.queued and not self.queue:
+            return
+        names = {x.name for x in self.document.layouts}
+        while self.queue:
+            layout = self.queue.pop(0)
+            if layout in names and self.standing(layout).state != "current":
+                try:
+                    self.start_run(layout=layout)
+                except StithyError as error:
+                    self.queued.append((layout, str(error)))
+                    continue
+                return
 
     def poll_run(self) -> None:
         """Take in what the solver has sent; to be called a few times a second while a run is on."""
@@ -103,10 +138,14 @@ class Running:
             self._keep((layout, key), result)
         if stands is not None and document is self.document:
             self._standings[layout] = stands
+        if self.queue or self.queued:
+            self.queued.append((layout, self.run_state.text.splitlines()[0] if self.run_state.text else ""))
         self.tell("results")
+        self._go_on()
 
     def stop_run(self) -> None:
         """Stop the run and keep what there is."""
+        self.queue = []
         if self.run is not None:
             self.run.stop()
             self.run_state.text = "Stopping; closing the balances"

@@ -64,6 +64,7 @@ class Session(Running):
         self.only_here = False
         self.compared = ""
         self.run: Handle | None = None
+        self.queue, self.queued = [], []
         #: the leak that is drawn, if any
         self.leak: Leak | None = None
         #: the clicked face of an imported solid: its row's name and the face's number

@@ -88,8 +88,9 @@ class Card(QWidget):
     chosen = pyqtSignal(str)
     asked = pyqtSignal(str, object)
 
-    def __init__(self, standing: Standing, shown: bool, compared: bool, foretold: dict | None = None):
+    def __init__(self, standing: Standing, shown: bool, compared: bool, foretold: dict | None = None, waits: str = ""):
         super().__init__()
+        self.waits = waits
         self.foretold = foretold or {}
         self.standing, self.shown, self.compared = standing, shown, compared
         self.setFixedSize(222, 112)
@@ -142,6 +143,7 @@ class Card(QWidget):
             y += 16
         verdict = {MEETS: "meets all limits", FAILS: "fails a limit"}.get(s.verdict, s.verdict)
         state = s.says if s.state != "missing" else "estimate only" if self.foretold else "no result yet"
+        state = self.waits or state
         p.setFont(look.font(12, 500))
         p.setPen(QColor(look.EMBER if s.verdict == FAILS or s.state == "faulty" else look.INK))
         if s.verdict:
@@ -231,8 +233,18 @@ class Cards(QWidget):
         self.scroll = scroll
         for event in ("document", "layout", "results", "standings", "estimates"):
             session.on(event, self.rebuild)
+        session.on("run", self._follow)
         self.cards: list[Card] = []
+        self._queue: tuple = ()
         self.rebuild()
+
+    def _follow(self) -> None:
+        """Which layout is being solved, and which wait."""
+        s = self.session
+        now = s.run_state.layout if s.run is not None else "", tuple(s.queue)
+        if now != self._queue:
+            self._queue = now
+            self.rebuild()
 
     def rebuild(self):
         """Show the layouts anew."""
@@ -245,6 +257,7 @@ class Cards(QWidget):
                 layout.name == self.session.layout,
                 layout.name == self.session.compared,
                 self.session.foretelling.values(standing) if standing.summary is None else {},
+                self._waits(layout.name),
             )
             card.chosen.connect(self.session.choose_layout)
             card.asked.connect(self._menu)
@@ -258,6 +271,13 @@ class Cards(QWidget):
         self.new = new
         self.row.addWidget(new)
         self.row.addStretch(1)
+
+    def _waits(self, layout: str) -> str:
+        """Whether a layout is being solved, or waits for it."""
+        session = self.session
+        if session.run is not None and session.run_state.layout == layout:
+            return "solving"
+        return f"waits, {session.queue.index(layout) + 1}" if layout in session.queue else ""
 
     def _menu(self, layout, at):
         menu = QMenu(self)

@@ -274,6 +274,7 @@ class Window(ProjectActions, PictureActions, QMainWindow):
         if running and state.history:
             left = state.history[-1].left
             self.run_button.setText(f"Stop  {left}" if left else "Stop")
+        self.tell_queue()
         if not running:
             self._poll.stop()
             if state.over in ("failed", "refused"):

@@ -78,6 +78,7 @@ def _wanted(w: Window) -> list[tuple[str, Callable[[], object], str]]:
         ("Undo", w.undo, "Ctrl+Z"),
         ("Redo", w.redo, "Ctrl+Shift+Z"),
         ("Run this layout", w.run, "F5"),
+        ("Run all that are out of date", w.run_all, "Ctrl+F5"),
         ("Run from rest", lambda: w.run(True), ""),
         ("Stop and keep", w.session.stop_run, "Shift+F5"),
         ("Duplicate rows", w.ledger.duplicate, "Ctrl+D"),
