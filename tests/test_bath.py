@@ -77,6 +77,7 @@ def test_closed_forms():
     rest=st.floats(0.0, 5e-3),
     name=st.sampled_from(["water", "fluoroketone", "perfluorohexane"]),
 )
+@settings(deadline=None)
 def test_flux_behind_a_resistance(drive, rest, name):
     """The flux that a wall's correlation and the solid behind it agree upon, and its slope."""
     f = library.fluid(name, 298.15, 101325.0)

@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from stithy import kinds as d
 from stithy.kinds.assembly import resolve
 from stithy.mesh.build import build, grid_lines, predict
+from stithy.mesh.findings import findings
 from stithy.mesh.lines import Spacing, axis_lines, facing_gaps
 from stithy.mesh.occupancy import fluid_spaces
 from stithy.project import files
@@ -89,3 +90,27 @@ def test_rolls_are_not_collapsed():
     for gravity, shape in (("0, 0, -9.81 m/s2", (40, 1)), ("0, 0, 0 m/s2", (1, 1))):
         document = d.Document(name="Layer", rows=(*rows, d.Surroundings(name="Air", gravity=gravity)))
         assert grid_lines(resolve(document, "First layout")).shape[:2] == shape
+
+
+@given(gap=st.floats(0.8, 6.0), cells=st.integers(1, 5))
+@settings(max_examples=30, deadline=None)
+def test_gaps_with_few_cells_are_found(gap, cells):
+    """Two blocks in a box: their gap is told with both names exactly where it has fewer than three cells, and one
+    cell through a part that releases heat is told, too."""
+    rows = (
+        d.Enclosure(name="Box", size="60, 40, 30 mm", wall="0 mm"),
+        d.Block(name="Left", at="10, 10, 10 mm", size="15, 20, 10 mm"),
+        d.Block(name="Right", at=f"{25 + gap:.3f}, 10, 10 mm", size="15, 20, 10 mm", power="1 W"),
+        d.Surroundings(name="Surroundings"),
+        d.GridRow(
+            name="Grid", coarsest="30 mm", across_gaps=f"{cells}", across_solids="1", growth="4", at_walls="0 mm"
+        ),
+        d.RunRow(name="Run"),
+    )
+    model = resolve(d.Document(rows=rows), "First layout")
+    found = findings(model)
+    told = [f for f in found if set(f.rows) == {"Left", "Right"}]
+    assert len(told) == (1 if cells < 3 else 0)
+    assert all(abs(f.place[0] - 1e-3 * (25 + gap / 2)) < 1e-5 for f in told)
+    assert cells > 1 or any(f.rows == ("Right",) for f in found)
+    assert [f.weight for f in found] == sorted((f.weight for f in found), reverse=True)

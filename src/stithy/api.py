@@ -18,6 +18,7 @@ if TYPE_CHECKING:  # heavy, and only names here
     from .imports.faults import Fault
     from .imports.job import Taken
     from .kinds.face_list import FaceRow
+    from .mesh.findings import Finding
     from .mesh.leak import Leak
     from .mesh.lines import Grid
     from .mesh.openings import Found
@@ -217,6 +218,15 @@ class Project:
         from .kinds.closing import mend_gaps
 
         self.document = mend_gaps(self.document, self._named(layout), size).apply(self.document)
+
+    def grid(self, layout: str = "") -> tuple[tuple[int, int, int], int, float, list[Finding]]:
+        """Cells along x, y, z and in all, bytes that a run takes, and what is doubtful about the grid, worst first."""
+        from .kinds.assembly import resolve
+        from .mesh.build import predict
+        from .mesh.findings import findings
+
+        model = resolve(self.document, self._named(layout))
+        return *predict(model), findings(model)
 
     def spaces(self, layout: str = "") -> list[FluidSpace]:
         """The fluid spaces of a layout, the largest first, also where something is still missing to solve it."""

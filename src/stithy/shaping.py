@@ -68,6 +68,9 @@ def arguments(command, parsers) -> None:
     p.add_argument("how", help=f"one of: {arranging.HOW}".replace("%", "%%"))
     p.add_argument("of", nargs="+", help="the parts")
     p.add_argument("--layout", default="", help="which layout (the first when left out)")
+    p = command("grid", grid, "cells and memory of a layout's grid, and what is doubtful about it")
+    p.add_argument("--layout", default="", help="which layout (the first when left out)")
+    p.add_argument("--json", action="store_true", help="JSON in SI units")
     p = command("measure", measured, "measure a part (sizes, volume, surface), or from one to another (distance, gap)")
     p.add_argument("of", nargs="+", help="one part or two")
     p.add_argument("--layout", default="", help="which layout (the first when left out)")
@@ -358,6 +361,22 @@ def contacts(a) -> int:
     ]
     show_table([heads, *rows], words=2)
     return 0
+
+
+def grid(a) -> int:
+    """A layout's grid; 1 where something about it is doubtful."""
+    shape, cells, needs, found = api.open_project(a.project).grid(a.layout)
+    if a.json:
+        told = [f.__dict__ for f in found]
+        print(json.dumps({"shape": shape, "cells": cells, "bytes": needs, "findings": told}, indent=1))
+        return 1 if found else 0
+    print(f"{' x '.join(map(str, shape))} = {cells} cells, about {needs / 1e6:.0f} MB")
+    if found:
+        rows = [
+            [f.what, "; ".join(f.rows), ", ".join(f"{1e3 * x:.4g}" for x in f.place), f"{f.weight:.1f}"] for f in found
+        ]
+        show_table([["finding, worst first", "of", "at mm", "weight"], *rows], words=2)
+    return 1 if found else 0
 
 
 def leak(a) -> int:

@@ -132,6 +132,24 @@ def test_all_layouts_that_are_due_are_solved(tmp_path, open_, pump):
     pump(lambda: session.run is None, limit=60)
 
 
+def test_findings_lead_to_their_place(tmp_path, open_, pump):
+    """In Grid what is doubtful is listed, worst first; a press chooses the rows it is about and marks the place."""
+    doc = small()
+    rows = (*doc.rows, d.Block(name="Near", at="37, 14, 2 mm", size="10, 12, 4 mm"))
+    grid = [r.model_copy(update={"across_gaps": "1"}) if r.kind == "grid" else r for r in rows]
+    files.save(doc.model_copy(update={"rows": tuple(grid)}), tmp_path / "small")
+    window = open_(tmp_path / "small")
+    window.session.choose_stage("Grid")
+    pump(rest=0.3)
+    window.tabs_["Findings"].click()
+    page = window.pages["Findings"]
+    pump(lambda: page.table.rowCount() > 0, limit=20)
+    at = next(m for m, f in enumerate(page.found) if set(f.rows) == {"Chip", "Near"})
+    page.table.selectRow(at)
+    assert set(window.session.selected) == {"Chip", "Near"}
+    pump(lambda: "finding" in window.bench.painter._of_row, limit=20)
+
+
 def _doubled(session):
     from stithy.project import edits
 

@@ -203,6 +203,17 @@ class Bench(Looking, QWidget):
             self.painter.row("")
             self.view.ren_win.Render()
 
+    def point_at(self, place, words: str) -> None:
+        """Show a place (m) with words, as soon as nothing is being drawn any more."""
+        if self.busy():
+            QTimer.singleShot(40, lambda: self.point_at(place, words))
+            return
+        self.painter.forget("finding")
+        self.painter.row("finding")
+        self.painter.label(place, words)
+        self.painter.row("")
+        self.view.ren_win.Render()
+
     def _move_marks(self):
         """Marks along streamlines, a step on."""
         if not self.isVisible() or self.busy() or not self.painter.marks:

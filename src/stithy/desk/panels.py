@@ -11,6 +11,7 @@ from .balance import BalanceSheet
 from .bath_panel import BathPanel
 from .charts import Charts
 from .comparison import Comparison
+from .findings_page import FindingsPage
 from .heat_path_panel import HeatPathPanel
 from .in_time import InTime
 from .library_page import LibraryPage
@@ -36,6 +37,7 @@ PANELS = (
     Panel("Shape", "Solids and fluids", SolidsPanel),
     Panel("Shape", "Parameters", ParametersPanel),
     Panel("Load", "Library", LibraryPage),
+    Panel("Grid", "Findings", FindingsPage),
     Panel("Run", "Charts", lambda session, _: Charts(session), True),
     Panel("Read", "Lines", LinePlots),
     Panel("Read", "In time", lambda session, _: InTime(session)),

@@ -24,8 +24,8 @@ FILMS, FLOWS, WIDE, LEAST = 1.35, 1.25, 1.5, 0.20
 LOCAL = 0.4
 #: rounds of a variation, which begins from the answer
 MORE = 3
-#: models of other shapes whose networks are kept
-MOST_KEPT = 4
+#: cells in all of networks that are kept, beside the last one
+MOST_KEPT = 400_000
 #: cells beyond which there is no estimate
 MOST_CELLS = 400_000
 
@@ -101,7 +101,7 @@ class Estimating:
         if kept is None or first is None:
             kept, first = _anew(model, stop)
         self._kept[key] = kept
-        while len(self._kept) > MOST_KEPT:
+        while len(self._kept) > 1 and sum(k.theta.size for k in self._kept.values()) > MOST_KEPT:
             self._kept.pop(next(iter(self._kept)))
         parts = {
             n: replace(p, band=float(max(kept.wide[n] * abs(p.rise), LEAST * abs(p.rise), 0.3)))

@@ -22,6 +22,8 @@ from .rule import bubble, plenty, rule
 #: measured bytes a cell of the running solver, and of the process without any cell (see docs/performance.md)
 BYTES_PER_CELL, BYTES_FIXED = 1450, 310e6
 OUTSIDE, OPEN_FLUID = -2, -1
+#: m by which a line of triangles may miss another line and be taken for it
+NEAR = 5e-6
 
 
 @dataclass(frozen=True)
@@ -109,6 +111,7 @@ def _lines(model: Model) -> Grid:
     lines, single = [], _single_layers(model, boxes)
     for a in range(3):
         faces = {v for s in model.enclosures for box in (s.outer, s.inner) for v in box[a]}
+        rounded: set[float] = set()
         spacings = []
         for box, solid in boxes:
             faces.update(box[a])
@@ -121,7 +124,8 @@ def _lines(model: Model) -> Grid:
             by_rule = isinstance(form, Mesh) and not form.cells
             more = _mesh_spacings(form, of.get(id(form)), a, wish) if by_rule else _form_spacings(form, a, wish)
             low, high = min(s.outer[a][0] for s in model.enclosures), max(s.outer[a][1] for s in model.enclosures)
-            faces.update(x for x in more[0] if low <= x <= high)  # a shape may be cut by the model's edge
+            mine = {x for x in more[0] if low <= x <= high}  # a shape may be cut by the model's edge
+            (rounded if isinstance(form, Mesh) else faces).update(mine)
             spacings += [
                 Spacing(max(x.low, low), min(x.high, high), x.size) for x in more[1] if x.low < high and x.high > low
             ]
@@ -173,6 +177,9 @@ def _lines(model: Model) -> Grid:
             continue
         if model.drive and model.drive.axis == a and decays(model):
             spacings += [Spacing(*s.inner[a], (s.inner[a][1] - s.inner[a][0]) / 24) for s in model.enclosures]
+        for x in sorted(rounded):  # triangles lie a little off round faces: no cell of that little
+            if min((abs(x - y) for y in faces), default=1.0) > NEAR:
+                faces.add(x)
         lines.append(axis_lines(faces, spacings, wish.coarsest, wish.growth))
     return Grid(tuple(lines))
 
