@@ -45,7 +45,7 @@ class SolidsPanel(QWidget):
         self.openings = Block("Opening of", ("size mm", "", "flow"))
         self.spaces = Block("Fluid space", ("filled with", "cm³", "openings"))
         self.faults = Block("Fault of", ("what", ""))
-        self.pairs = Block("Touching", ("and", "mm²", "gap mm", "filled with"))
+        self.pairs = Block("Touching", ("and", "mm²", "gap mm, filled"))
         self.close_ = self.openings.button("Close all", self._close, "Close with plates that always seal")
         self.put = self.openings.menu("Put on", self._put_on, "What flows through the plate of the chosen opening")
         self.put.fill(list(ENDS))
@@ -186,10 +186,7 @@ class SolidsPanel(QWidget):
             none and "nothing wrong with imported solids",
         )
         self.pairs.show_lines(
-            [
-                ((p.one, p.other, _number(1e6 * p.area), _gap(p.gap), self._filled(p)), (p.one, p.other))
-                for p in got["pairs"]
-            ],
+            [((p.one, p.other, _number(1e6 * p.area), self._joint(p)), (p.one, p.other)) for p in got["pairs"]],
             none and "no parts touch",
         )
         self.fill.fill([*self._own_fluids(), *library.fluid_names()])
@@ -327,10 +324,10 @@ class SolidsPanel(QWidget):
         beside = self.session.leak.beside
         self._accept_with(f"The leak beside {' and '.join(beside)} is left open because", beside[:2])
 
-    def _filled(self, pair) -> str:
-        """What fills the joint of a pair, as its row says."""
+    def _joint(self, pair) -> str:
+        """Gap of a pair that only nearly touches, and what fills its joint, as its row says."""
         row = closing.fillings(self.session.document, self.session.layout).get(frozenset((pair.one, pair.other)))
-        return row.text("resistance") if row is not None else ""
+        return ", ".join(x for x in (_gap(pair.gap), row.text("resistance") if row is not None else "") if x)
 
     def _contact(self, filled: str) -> None:
         pairs = self.found.get("pairs", ())
