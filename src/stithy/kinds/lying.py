@@ -11,8 +11,6 @@ from ..project.circuits import Circuit, Placed
 #: side that the components are on -> axis and sense of the file's x (its y goes up: along z, along y of a flat board)
 _ALONG = {"z+": (0, 1), "z-": (0, -1), "y+": (0, -1), "y-": (0, 1), "x+": (1, 1), "x-": (1, -1)}
 TURNS = ("0", "90", "180", "270")
-#: m of room that a part of a board keeps to others, where files let them overlap
-APART = 0.0
 
 
 @dataclass(frozen=True)

@@ -79,8 +79,21 @@ def _boil(case) -> None:
     BoilingRun(made, Settings(), (), None, TimePlan(0.004, ("fixed", 0.002))).run()
 
 
+def _take_in(case) -> None:
+    """Copper of a board on pixels and as a map; how far fluid reaches, for estimates."""
+    from ..equations.staggered import Staggered
+    from ..estimate.gaps import reaches
+    from ..imports.circuit import copper, raster
+
+    square = np.array([(0.2, 0.2), (1.8, 0.2), (1.8, 1.6), (0.2, 1.6)])
+    pixels = raster.inside([square], raster.Frame(0.0, 0.0, copper.PIXEL, (copper.BLOCK, copper.BLOCK)))
+    copper.conductivity(pixels, np.ones_like(pixels), 35e-6, True)
+    reaches(Staggered(case), 0)
+
+
 def warm(tell: Callable[[str], object] | None = None, every: bool = False) -> float:
-    """Compile or load the kernels of all runs, or ``every`` one, those of radiation and boiling too; seconds taken.
+    """Compile or load the kernels of all runs, or ``every`` one, those of radiation, boiling and boards too; seconds
+    taken.
     ``tell`` hears a line before and after."""
     began = time.perf_counter()
     if tell:
@@ -99,6 +112,7 @@ def warm(tell: Callable[[str], object] | None = None, every: bool = False) -> fl
     if every:
         _radiate(case)
         _boil(case)
+        _take_in(case)
     trace(_still(case), [(0.5, 0.5, 0.5)])
     taken = time.perf_counter() - began
     if tell:

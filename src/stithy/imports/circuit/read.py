@@ -36,7 +36,7 @@ UNKNOWN_HEIGHT = 1e-3
 LEAST, MOST, THICKEST = 2e-3, 1.5, 20e-3
 #: characters of a file that are looked at to see what it is
 LOOKED = 4000
-MOST_TOLD, MOST_PLOTTED = 60, 2_000_000
+MOST_TOLD = 60
 
 
 @dataclass
