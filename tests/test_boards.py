@@ -329,6 +329,7 @@ def test_revisions_keep_loads_by_reference(project, relay):
     assert "U3" not in first
     assert other["Q1"].junction[:2] == (0.9, 4.6)
     assert first["Relay a"].stack.content != other["Relay a"].stack.content
+    assert 1900 < first["Relay a"].rho < other["Relay a"].rho < 2300  # with its copper, of which B has more
     assert "U3" in roles.counted(roles.faces(models[1]))[roles.MISSING]
     # every part stands on the board
     top = first["Relay a"].bounds[2][1]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import re
+from dataclasses import replace
 from typing import Annotated, Any, Literal
 
 import numpy as np
@@ -86,7 +87,8 @@ def read(r: Reader, row: Board) -> Solid:
         if stack is not None:
             k, through = stack.mean()
             flat = tuple(through if a == stack.normal else k for a in range(3))
-            return solids.boxed(r, row, conductivity=lambda m, _: flat, stack=stack, **more)
+            made = solids.boxed(r, row, conductivity=lambda m, _: flat, stack=stack, **more)
+            return replace(made, rho=_density(r, row, stack))
     thin = lying(r, row, known).normal if known is not None else size.index(min(size))
     lumped = _stack(r, row, None, low, LAYERS) if row.text("layers") and not row.text("in_plane") else None
 
@@ -135,6 +137,15 @@ def _outline(r: Reader, row: Board, known: Circuit, low: Box) -> Outline | None:
     corners = how.points(known.loops[0] - known.low) + [low[a][0] for a in how.across]
     points = tuple((float(a), float(b)) for a, b in np.round(corners, 9))
     return Outline(how.normal, points, low[how.normal], 4)
+
+
+def _density(r: Reader, row: Board, stack: Stack) -> float:
+    """Mean density (kg/m3) of a board: of its copper by shares, and of its laminate."""
+    base, metal = solids.material(r, row)[0].rho, library.materials()["copper"].rho
+    shares = [share or 0.0 for _, share in layers_of(r, row)]
+    shares = shares[::-1] if lying(r, row, None).up else shares
+    thick = np.diff(stack.edges)
+    return float(sum(t * (s * metal + (1 - s) * base) for t, s in zip(thick, shares, strict=True)) / thick.sum())
 
 
 def _sizes(how: Lying, known: Circuit) -> list[float]:

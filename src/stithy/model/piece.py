@@ -93,7 +93,8 @@ def _solid(s: Solid, piece: Piece) -> Solid | None:
     junction = s.junction
     if junction is not None:
         junction = junction[0] / share, junction[1] / share, junction[2]
-    return replace(s, boxes=boxes, power=s.power * share, junction=junction)
+    network = tuple((a, b, resistance / share) for a, b, resistance in s.network)
+    return replace(s, boxes=boxes, power=s.power * share, junction=junction, network=network)
 
 
 def _share(form: Form, piece: Piece) -> float:
