@@ -242,6 +242,8 @@ def relay_box() -> None:
         if revision == "B":
             m.project.take_board(files_of["B"], layout=title, replaces="Relay board", only_here=True)
             m.project.powers(ROOT / "src/stithy/data/boards/relay-b/loads.csv", title, True)
+    order = sorted(m.project.document.layouts, key=lambda x: (x.name[0] == "A", "still" in x.name))
+    m.project.document = m.project.document.model_copy(update={"layouts": tuple(order)})
     files.save(m.project.document, m.folder)
 
 
