@@ -21,6 +21,7 @@ from stithy.imports.circuit.read import read_board
 from stithy.imports.circuit.rows import fill, take_over, took
 from stithy.kinds.assembly import resolve
 from stithy.kinds.lying import _ALONG, Lying
+from stithy.mesh.build import grid_lines
 from stithy.model import roles
 from stithy.project import edits, files
 from verification import boards, copper
@@ -302,6 +303,21 @@ def take(project, files_of, layout="A, still", replaces="", only_here=False):
     came = took(path, circuit, found, project.folder, project.document, layout, replaces, only_here)
     project.document = came.edit.apply(project.document)
     return came
+
+
+def test_a_board_with_a_round_notch_is_laid_in_few_lines(project, tmp_path):
+    """Its arc becomes few corners, its area stays, and it has cells in its plane as a whole one has."""
+    path = _tiny().write(tmp_path / "notch")
+    square = "0 20.0000 16.0000 0"
+    path.write_text(path.read_text().replace(square, "0 20.0000 4.0000 0\n0 20.0000 12.0000 -180\n" + square))
+    came = take(project, (path, *read_board(path, silent)))
+    model = resolve(project.document, "A, still")
+    solid = next(s for s in model.solids if s.name == came.board)
+    area = shapely.Polygon(solid.form.points).area
+    assert area == pytest.approx(20e-3 * 16e-3 - np.pi / 2 * 16e-6, rel=0.02)
+    assert len(solid.form.points) < 16
+    x = grid_lines(model).lines[0]
+    assert ((x > solid.bounds[0][0] - 1e-9) & (x < solid.bounds[0][1] + 1e-9)).sum() > 15
 
 
 TABLE = "ref;power [mW];limit (degC);theta jc\nU2;2400;85;\nQ1;3.8 W;125;0.9\nR5;100;;\nXX9;1;;\nT1;-5;;\n\nK1;oops;;\n"

@@ -118,18 +118,16 @@ class Draught:
     def _resist(self) -> None:
         """Ease of flow in every cell: friction of its passage, and heads lost over its width."""
         rho, u = self.by_fluid("rho"), np.maximum(self.speed, LEAST)
-        for s in np.unique(self.space[self.moves]):  # what nearly stands resists as what creeps
+        lost, turned = np.zeros(self.geo.size), np.ones(self.geo.size)
+        for s in np.unique(self.space[self.moves]):
             here = self.moves & (self.space == s)
-            u[here] = np.maximum(u[here], CREEP * float(np.average(self.speed[here], weights=self.geo.volume[here])))
-        lost = np.zeros(self.geo.size)
+            size = self.geo.volume[here]
+            u[here] = np.maximum(u[here], CREEP * float(np.average(self.speed[here], weights=size)))
+            turned[here] = float(np.average(self.wide[here], weights=size))
         for number, m in enumerate(self.media):
             here = self.moves & (self.of == number)
             if here.any():
                 lost[here] = films.friction(m, u[here], self.wide[here])
-        turned = np.ones(self.geo.size)
-        for s in np.unique(self.space[self.moves]):
-            here = self.moves & (self.space == s)
-            turned[here] = float(np.average(self.wide[here], weights=self.geo.volume[here]))
         rubbed, mixed = lost / self.wide, MIXES / turned
         self.friction = np.where(self.moves, rubbed / (rubbed + mixed), 0.0)
         per = 0.5 * rho * u * (rubbed + mixed)
@@ -164,9 +162,8 @@ class Draught:
             np.subtract.at(b, cells, share)
             np.add.at(b, cells + geo.s[fan.axis], share)
         self._openings(extra, b)
-        level = self.moves & (extra == 0)
-        if self.moves.any() and not extra[self.moves].any():  # nothing says what the pressure is
-            extra[np.flatnonzero(level)[0]] += float(max(x.max() for x in g))
+        if not extra[self.moves].any():  # nothing says what the pressure is
+            extra[np.flatnonzero(self.moves)[0]] += float(max(x.max() for x in g))
         return g, extra, b
 
     def _openings(self, extra, b) -> None:
@@ -251,8 +248,15 @@ class Draught:
     def _pass_on(self, g, p, extra, b, last: bool) -> None:
         """Flows of faces and openings, and speeds."""
         geo = self.geo
+        whole = rubbed = 0.0
         for a in range(3):
-            self.flux[a][:] = g[a] * (p - np.roll(p, -geo.s[a]))
+            fall = p - np.roll(p, -geo.s[a])
+            self.flux[a][:] = g[a] * fall
+            power = self.flux[a] * fall
+            whole += float(power.sum())
+            rubbed += float((power * 0.5 * (self.friction + np.roll(self.friction, -geo.s[a]))).sum())
+        #: part of what pressures fall by between cells that is a loss: friction
+        self.rubs = float(np.clip(rubbed / max(whole, 1e-30), 0.02, 1.0))
         for fan, q in zip(self.case.fans, self.fans, strict=True):
             cells = geo.flat(fan.cells)
             area = geo.area[fan.axis][cells]
@@ -274,14 +278,6 @@ class Draught:
             self.flux[opening.axis][face] = -opening.outward * into
             was, now = self.rates[m], float(into.sum())
             self.rates[m] = now if last else 0.5 * (was + now)
-        power = [x * (p - np.roll(p, -geo.s[a])) for a, x in enumerate(self.flux)]
-        rubbed = sum(
-            float((x * 0.5 * (self.friction + np.roll(self.friction, -geo.s[a]))).sum()) for a, x in enumerate(power)
-        )
-        whole = sum(float(x.sum()) for x in power)
-        at_ends = sum(float(abs(r)) for r in self.rates)
-        #: part of what the pressures fall by that is a loss: friction, and openings where there are some
-        self.rubs = 1.0 if at_ends > 0 and whole <= 0 else float(np.clip(rubbed / max(whole, 1e-30), 0.02, 1.0))
         total: np.ndarray = np.zeros(geo.size)
         biggest, along = np.zeros(geo.size), self.along.copy()
         for a in range(3):

@@ -8,6 +8,7 @@ from dataclasses import replace
 from typing import Annotated, Any, Literal
 
 import numpy as np
+from shapely.geometry import Polygon
 
 from ..errors import ValueProblem
 from ..model import Solid, Stack, StackLayer
@@ -24,6 +25,8 @@ from .place import on_floor
 MAP, LAYERS, UNIFORM = "map", "layers", "uniform"
 #: of a box around an outline that it may leave open and still be taken for the box
 NOTCH = 0.003
+#: m that an outline may lie off its file's, so that arcs are few corners
+PLAIN = 0.25e-3
 #: m by which a board's size may differ from its file's
 SAME = 2e-6
 MOST_LAYERS = 40
@@ -130,11 +133,10 @@ def _outline(r: Reader, row: Board, known: Circuit, low: Box) -> Outline | None:
             said = ", ".join(f"{1e3 * x:.4g}" for x in _sizes(how, known))
             r.note(row, "size", f"“{row.size}” is not the size of its files.", f"Empty the cell: they say {said} mm.")
             return None
-    x, y = known.loops[0].T
-    area = 0.5 * abs(float(np.sum(x * np.roll(y, -1) - y * np.roll(x, -1))))
-    if area > (1.0 - NOTCH) * known.size[0] * known.size[1]:
+    if Polygon(known.loops[0]).area > (1.0 - NOTCH) * known.size[0] * known.size[1]:
         return None
-    corners = how.points(known.loops[0] - known.low) + [low[a][0] for a in how.across]
+    ring = Polygon(known.loops[0]).simplify(PLAIN).exterior  # a line of the grid stands at every corner
+    corners = how.points(np.array(ring.coords)[:-1] - known.low) + [low[a][0] for a in how.across]
     points = tuple((float(a), float(b)) for a, b in np.round(corners, 9))
     return Outline(how.normal, points, low[how.normal], 4)
 

@@ -17,7 +17,7 @@ from .crossings import Crossings, crossings, paint_form
 from .lines import SNAP, Grid, GridTooLarge, Spacing, axis_lines, facing_gaps
 from .narrow import narrow
 from .occupancy import FLUID, SOLID, VOID, box_slices, fluid_spaces, paint
-from .rule import bubble, plenty, rule
+from .rule import Rule, bubble, plenty, rule
 
 #: measured bytes a cell of the running solver, and of the process without any cell (see docs/performance.md)
 BYTES_PER_CELL, BYTES_FIXED = 1450, 310e6
@@ -132,46 +132,22 @@ def _lines(model: Model) -> Grid:
         plain = [s.form.box for s in model.solids if isinstance(s.form, Mesh) and _cuboid(s.form)]
         least = wish.along_boards(model, a)
         crowd = {s.name for s in model.solids if s.role == "component"} if least else set()
-        few = [b for b, s in boxes if s is None or s.name not in crowd]
-        for some, floor in ((few, 0.0), ([b for b, _ in boxes], least)) if crowd else ((few, 0.0),):
-            array = np.array([*some, *plain]).reshape(-1, 3, 2)
+        alone = [(b, s) for b, s in boxes if s is None or s.name not in crowd]
+        for some, floor in ((alone, 0.0), (boxes, least)) if crowd else ((boxes, 0.0),):
+            array = np.array([*(b for b, _ in some), *plain]).reshape(-1, 3, 2)
             open_ = [(lo, hi) for lo, hi in facing_gaps(array, a) if hi - lo >= wish.given.least_gap - SNAP]
             spacings += [Spacing(lo, hi, max((hi - lo) / wish.gaps, floor)) for lo, hi in open_]
         if wish.walls:
-            alone = [(b, s) for b, s in boxes if s is None or s.name not in crowd]
             spacings += [Spacing(x, x, wish.walls) for x in _wall_faces(model, alone, a)]
             spacings += [Spacing(x, x, max(wish.walls, least)) for x in _wall_faces(model, boxes, a)] if crowd else []
-        for end in _in_walls(model):
-            span = _end_box(model, end)[a]
-            faces.update(span)
-            if span[1] > span[0] and a != "xyz".index(end.side[0]):
-                spacings.append(Spacing(*span, (span[1] - span[0]) / max(4, wish.gaps)))
-        for fan in (*model.fans, *model.screens):
-            if fan.axis == a:
-                faces.add(fan.position)
-            else:
-                span = fan.rect[[x for x in range(3) if x != fan.axis].index(a)]
-                faces.update(span)
-                spacings.append(Spacing(*span, (span[1] - span[0]) / max(4, wish.gaps)))
-        pull = np.abs(model.surroundings.gravity)
-        faces |= {s.pool.level for s in model.enclosures if s.pool is not None and int(np.argmax(pull)) == a}
-        for blower in model.blowers:
-            for port in (blower.inlet, blower.outlet):
-                if a != port.axis:
-                    reach = port.rect[[x for x in range(3) if x != port.axis].index(a)]
-                    faces.update(reach)
-                    spacings.append(Spacing(*reach, (reach[1] - reach[0]) / max(4, wish.gaps)))
-        for foam in model.porous:
-            faces.update(foam.box[a])
-            spacings.append(Spacing(*foam.box[a], (foam.box[a][1] - foam.box[a][0]) / max(4, wish.gaps)))
-        more = plates.spacings(model.plates, a, wish.gaps)
-        low, high = min(s.outer[a][0] for s in model.enclosures), max(s.outer[a][1] for s in model.enclosures)
-        faces |= {x for x in more[0] if low <= x <= high}
-        spacings += [x for x in more[1] if low <= x.low and x.high <= high]
-        for part in model.patches:
-            if a != "xyz".index(part.side[0]):
-                faces.update(part.rect[[x for x in range(3) if x != "xyz".index(part.side[0])].index(a)])
-        faces |= {x for s in model.solids if s.stack is not None and s.stack.normal == a for x in s.stack.edges}
+        more = _of_devices(model, a, wish)
+        faces |= more[0]
+        spacings += more[1]
+        for s in (s for s in model.solids if s.stack is not None):
+            if s.stack.normal == a:
+                faces.update(s.stack.edges)
+            elif s.form:  # one with a notch has no box that asks for cells in its plane
+                spacings.append(Spacing(*s.bounds[a], (s.bounds[a][1] - s.bounds[a][0]) / wish.through(s, s.bounds, a)))
         if a in single:
             lines.append(np.array(model.enclosures[0].inner[a]))
             continue
@@ -182,6 +158,43 @@ def _lines(model: Model) -> Grid:
                 faces.add(x)
         lines.append(axis_lines(faces, spacings, wish.coarsest, wish.growth))
     return Grid(tuple(lines))
+
+
+def _of_devices(model: Model, a: int, wish: Rule) -> tuple[set[float], list[Spacing]]:
+    """Lines and spacings along axis ``a`` of openings, fans, blowers, porous blocks, plates and patches."""
+    faces: set[float] = set()
+    spacings: list[Spacing] = []
+    for end in _in_walls(model):
+        span = _end_box(model, end)[a]
+        faces.update(span)
+        if span[1] > span[0] and a != "xyz".index(end.side[0]):
+            spacings.append(Spacing(*span, (span[1] - span[0]) / max(4, wish.gaps)))
+    for fan in (*model.fans, *model.screens):
+        if fan.axis == a:
+            faces.add(fan.position)
+        else:
+            span = fan.rect[[x for x in range(3) if x != fan.axis].index(a)]
+            faces.update(span)
+            spacings.append(Spacing(*span, (span[1] - span[0]) / max(4, wish.gaps)))
+    pull = np.abs(model.surroundings.gravity)
+    faces |= {s.pool.level for s in model.enclosures if s.pool is not None and int(np.argmax(pull)) == a}
+    for blower in model.blowers:
+        for port in (blower.inlet, blower.outlet):
+            if a != port.axis:
+                reach = port.rect[[x for x in range(3) if x != port.axis].index(a)]
+                faces.update(reach)
+                spacings.append(Spacing(*reach, (reach[1] - reach[0]) / max(4, wish.gaps)))
+    for foam in model.porous:
+        faces.update(foam.box[a])
+        spacings.append(Spacing(*foam.box[a], (foam.box[a][1] - foam.box[a][0]) / max(4, wish.gaps)))
+    more = plates.spacings(model.plates, a, wish.gaps)
+    low, high = min(s.outer[a][0] for s in model.enclosures), max(s.outer[a][1] for s in model.enclosures)
+    faces |= {x for x in more[0] if low <= x <= high}
+    spacings += [x for x in more[1] if low <= x.low and x.high <= high]
+    for part in model.patches:
+        if a != "xyz".index(part.side[0]):
+            faces.update(part.rect[[x for x in range(3) if x != "xyz".index(part.side[0])].index(a)])
+    return faces, spacings
 
 
 def _single_layers(model: Model, boxes) -> list[int]:
