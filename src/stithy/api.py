@@ -18,7 +18,6 @@ if TYPE_CHECKING:  # heavy, and only names here
     from .imports.faults import Fault
     from .imports.job import Taken
     from .kinds.face_list import FaceRow
-    from .mesh.findings import Finding
     from .mesh.leak import Leak
     from .mesh.lines import Grid
     from .mesh.openings import Found
@@ -29,6 +28,7 @@ if TYPE_CHECKING:  # heavy, and only names here
     from .read.quantities import Quantities
     from .solution.solution import Solution
     from .solve.influence import Influence
+    from .solve.pace import GridTold
 
 
 #: leaks that are looked for one after the other
@@ -219,14 +219,13 @@ class Project:
 
         self.document = mend_gaps(self.document, self._named(layout), size).apply(self.document)
 
-    def grid(self, layout: str = "") -> tuple[tuple[int, int, int], int, float, list[Finding]]:
-        """Cells along x, y, z and in all, bytes that a run takes, and what is doubtful about the grid, worst first."""
+    def grid(self, layout: str = "") -> GridTold:
+        """What a layout's grid comes to before anything is solved: cells, memory, time, and what is doubtful about
+        it, worst first; a :class:`stithy.solve.pace.GridTold`."""
         from .kinds.assembly import resolve
-        from .mesh.build import predict
-        from .mesh.findings import findings
+        from .solve.pace import grid_told
 
-        model = resolve(self.document, self._named(layout))
-        return *predict(model), findings(model)
+        return grid_told(resolve(self.document, self._named(layout)), self.folder)
 
     def spaces(self, layout: str = "") -> list[FluidSpace]:
         """The fluid spaces of a layout, the largest first, also where something is still missing to solve it."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from dataclasses import asdict
 from pathlib import Path
 
 from . import api, boarding
@@ -365,18 +366,25 @@ def contacts(a) -> int:
 
 def grid(a) -> int:
     """A layout's grid; 1 where something about it is doubtful."""
-    shape, cells, needs, found = api.open_project(a.project).grid(a.layout)
+    from .solve import pace
+
+    told = api.open_project(a.project).grid(a.layout)
     if a.json:
-        told = [f.__dict__ for f in found]
-        print(json.dumps({"shape": shape, "cells": cells, "bytes": needs, "findings": told}, indent=1))
-        return 1 if found else 0
-    print(f"{' x '.join(map(str, shape))} = {cells} cells, about {needs / 1e6:.0f} MB")
-    if found:
+        print(json.dumps(asdict(told), indent=1))
+        return 1 if told.findings else 0
+    print(
+        f"{' x '.join(map(str, told.shape))} = {told.cells} cells, about {told.bytes / 1e6:.0f} MB and "
+        f"{pace.words(*told.seconds)} here"
+    )
+    for space, low, high in told.yplus:
+        print(f"y+ about {low:.2g} to {high:.2g} at the walls in {space}")
+    if told.findings:
         rows = [
-            [f.what, "; ".join(f.rows), ", ".join(f"{1e3 * x:.4g}" for x in f.place), f"{f.weight:.1f}"] for f in found
+            [f.what, "; ".join(f.rows), ", ".join(f"{1e3 * x:.4g}" for x in f.place), f"{f.weight:.1f}"]
+            for f in told.findings
         ]
         show_table([["finding, worst first", "of", "at mm", "weight"], *rows], words=2)
-    return 1 if found else 0
+    return 1 if told.findings else 0
 
 
 def leak(a) -> int:

@@ -315,12 +315,22 @@ class Bench(Looking, QWidget):
             session.space if own else None,
             session.shown_faces() if own else (),
             session.face_hidden,
-            cut=session.cut if session.stage in WORKED and not self.layout_name else None,
+            cut=self._cut(standing) if session.stage in WORKED and not self.layout_name else None,
             rulers=not self.layout_name,
             scaled=session.scaled and session.stage in WORKED and not self.layout_name,
             roles=session.roles and own,
             copper=self._copper() if own else None,
         )
+
+    def _cut(self, standing):
+        """The cut through the model; in Grid there always is one, and the grid's section on it."""
+        if self.session.cut is not None or self.session.stage != "Grid" or standing.problems:
+            return self.session.cut
+        model = standing.model
+        chosen = [s for s in model.solids if s.name in self.session.selected]
+        home = max(chosen or model.solids, key=lambda s: s.power, default=None)
+        low, high = camera.bounds(model)[1] if home is None else home.bounds[1]
+        return 1, 0.5 * (low + high), -1.0 if camera.toward(self.view)[1] > 0 else 1.0
 
     def _copper(self):
         """The board and the layer of its copper that is shown, or None."""

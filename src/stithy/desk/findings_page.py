@@ -5,7 +5,7 @@ from __future__ import annotations
 from PyQt6.QtCore import Qt
 from PyQt6.QtWidgets import QAbstractItemView, QHeaderView, QLabel, QTableWidget, QVBoxLayout
 
-from ..mesh.findings import Finding, findings
+from ..mesh.findings import Finding, findings, yplus
 from .page import Page
 from .session import Session
 from .tables import fill, plain_table
@@ -49,7 +49,9 @@ class FindingsPage(Page):
         _, cells, needs = standing.size
         count = len(self.found)
         told = f"{count} finding{'s' if count != 1 else ''}" if count else "nothing doubtful"
-        self.said.setText(f"{told}; {cells:,} cells, about {needs / 1e6:.0f} MB".replace(",", " "))
+        walls = "; ".join(f"y+ about {low:.2g} to {high:.2g} at walls in {n}" for n, low, high in yplus(standing.model))
+        size = f"{cells:,} cells".replace(",", " ") + f", about {needs / 1e6:.0f} MB"
+        self.said.setText("; ".join(x for x in (told, size, walls) if x))
         rows = [[f.what, "; ".join(f.rows), f"{f.weight:.1f}", f.remedy] for f in self.found]
         fill(self.table, ["finding, worst first", "of", "weight", "what to do"], rows, words=2)
         header = self.table.horizontalHeader()

@@ -44,7 +44,7 @@ ADDED = {
         "Materials",
         "Parameters",
     ),
-    "Grid": ("Parameters",),
+    "Grid": ("Grid wishes", "Parameters"),
     "Run": ("Watches",),
     "Read": ("Drawn", "Watches"),
     "Weigh": ("Watches", "Parameters"),

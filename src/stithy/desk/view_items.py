@@ -11,11 +11,11 @@ from typing import Protocol
 import numpy as np
 import pyvista as pv
 
-from ..mesh.build import grid_lines
 from ..model import Model, drawn
 from . import look, scene
 from .by_place_item import ByPlaceItem
 from .drawn import draw
+from .grid_items import GridItem
 from .load_items import CopperItem, RolesItem
 from .painter import Painter
 from .rulers import RulersItem, ShadowItem
@@ -153,31 +153,6 @@ def _opacity(solid, model: Model, faint: bool) -> float:
         all(p[0] < q[1] and q[0] < p[1] for p, q in zip(solid.bounds, b.form.box, strict=True)) for b in model.passages
     )
     return 0.25 if faint else 0.4 if holds else 1.0
-
-
-class GridItem:
-    """Rulers with the grid's lines, and two of its planes."""
-
-    key = "grid"
-
-    def wanted(self, look_: Look) -> bool:
-        """In Grid, where the layout has no problems."""
-        return look_.result is None and look_.stage == "Grid" and not look_.faulty
-
-    def draw(self, painter: Painter, look_: Look) -> Iterator[None]:
-        """As of :class:`Item`."""
-        model, grid = look_.model, grid_lines(look_.model)
-        painter.add(scene.ruler(model, grid.lines), color=look.INK, line_width=1.0, pickable=False)
-        at = grid.lines[1][0] + 0.5 * (grid.lines[1][-1] - grid.lines[1][0])
-        at = float(grid.lines[1][np.argmin(np.abs(grid.lines[1] - at))])
-        painter.add(
-            scene.grid_plane(model, grid.lines, 1, at), color=look.SLATE, line_width=0.8, opacity=0.7, pickable=False
-        )
-        z = model.enclosures[0].inner[2][0]
-        painter.add(
-            scene.grid_plane(model, grid.lines, 2, z), color=look.SLATE, line_width=0.6, opacity=0.35, pickable=False
-        )
-        yield
 
 
 class DrawnItem:

@@ -7,8 +7,9 @@ from typing import TYPE_CHECKING
 from PyQt6.QtCore import QSettings, Qt
 from PyQt6.QtWidgets import QHBoxLayout, QLabel, QMenu, QPushButton, QSizePolicy, QSlider, QVBoxLayout, QWidget
 
-from ..errors import ValueProblem
+from ..errors import StithyError, ValueProblem
 from ..project import units
+from ..project.kind import KINDS
 from ..read import shown
 from . import camera, look
 from .measuring import told
@@ -20,6 +21,8 @@ if TYPE_CHECKING:
 STEPS = 200
 SNAPS = ("0.1 mm", "0.5 mm", "1 mm", "2 mm", "5 mm", "10 mm", "nothing")
 STAGES = ("Shape", "Load", "Grid")
+#: measured lengths that are offered to go into cells
+MOST_OFFERED = 3
 
 
 class WorkBar(QWidget):
@@ -60,6 +63,10 @@ class WorkBar(QWidget):
         self.said = QLabel(wordWrap=True)
         self.said.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
         self.said.setContentsMargins(12, 0, 8, 2)
+        self.take = QPushButton("into a cell")
+        self.take.setToolTip("Put what was measured into a cell of the selected row, or of the grid")
+        self.take.setMenu(QMenu(self.take))
+        self.take.menu().aboutToShow.connect(self._offer)
         row = QHBoxLayout()
         row.setContentsMargins(12, 6, 8, 2)
         row.setSpacing(4)
@@ -71,7 +78,11 @@ class WorkBar(QWidget):
         whole.setContentsMargins(0, 0, 0, 0)
         whole.setSpacing(0)
         whole.addLayout(row)
-        whole.addWidget(self.said)
+        below = QHBoxLayout()
+        below.setContentsMargins(0, 0, 8, 0)
+        below.addWidget(self.said, 1)
+        below.addWidget(self.take)
+        whole.addLayout(below)
         self._quiet = False
         kept = QSettings("stithy", "window")
         self.set_snap(str(kept.value("snap", "0.5 mm")))
@@ -95,8 +106,58 @@ class WorkBar(QWidget):
         if cut is not None:
             self.place.setText(shown.text(round(cut[1], 7), "length"))
         self.said.setVisible(bool(self.session.measured) or self.measure.isChecked())
+        self.take.setVisible(any(m.dimension == "length" for m in self.session.measured))
         waiting = "Click a place on a part, then another." if self.measure.isChecked() else ""
         self.said.setText(look.minus(told(self.session.measured)) or waiting)
+
+    def offers(self) -> list[tuple[str, str, str, str]]:
+        """What was measured and where it could go: words, row, cell and text; lengths into cells of the selected row
+        that hold one length or none, and of the grid."""
+        rows = {r.name: r for r in self.session.document.rows_of(self.session.layout)}
+        wanted = [rows[n] for n in self.session.selected if n in rows][:1]
+        wanted += [r for r in rows.values() if r.kind == "grid"] if self.session.stage == "Grid" else []
+        found = [m for m in self.session.measured if m.dimension == "length"][:MOST_OFFERED]
+        out = []
+        for row in wanted:
+            for key in self._lengths(row):
+                title = KINDS[row.kind].cells[key].title
+                for m in found:
+                    text = shown.text(m.value, "length", 6)
+                    out.append((f"{m.what} {text}  into  {row.name}, {title}", row.name, key, text))
+        return out
+
+    @staticmethod
+    def _lengths(row) -> list[str]:
+        """Cells of a row that hold one length, or wish for one."""
+        if row.kind in ("grid", "wish"):
+            return [k for k in ("coarsest", "at_walls", "longest", "first", "inside") if k in KINDS[row.kind].cells]
+        out = []
+        for key in KINDS[row.kind].cells:
+            try:
+                units.to_si(row.text(key), "length")
+                out.append(key)
+            except ValueProblem:
+                continue
+        return out
+
+    def _offer(self) -> None:
+        """The menu of places for what was measured."""
+        menu = self.take.menu()
+        assert menu is not None
+        menu.clear()
+        offers = self.offers()
+        for words, *cell in offers:
+            menu.addAction(words, lambda c=tuple(cell): self._put(*c))
+        if not offers:
+            nothing = menu.addAction("Select a row with a length first")
+            if nothing is not None:
+                nothing.setEnabled(False)
+
+    def _put(self, row: str, key: str, text: str) -> None:
+        try:
+            self.session.set_cell(row, key, text)
+        except StithyError as error:
+            self.bench.refused.emit(str(error))
 
     def _measuring(self, on: bool) -> None:
         self.session.measuring = on

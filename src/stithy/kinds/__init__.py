@@ -55,6 +55,7 @@ from .finish import FinishRow
 from .parameter import Parameter
 from .surroundings import Surroundings
 from .sun import SunRow
+from .wish import Wish
 from .grid import GridRow
 from .accepted import Accepted
 from .section import Section
@@ -67,6 +68,7 @@ from .flag import Flag
 from .watch import WatchRow
 from .view import View
 from .run import RunRow
+from .event import EventRow
 from .group import Group
 
 __all__ = [
@@ -114,6 +116,8 @@ __all__ = [
     "Ribs",
     "Row",
     "RunRow",
+    "EventRow",
+    "Wish",
     "Screen",
     "Section",
     "Shell",

@@ -6,14 +6,16 @@ from collections.abc import Callable, Iterable
 from dataclasses import replace
 from typing import Any
 
-from ..errors import Problem, SetupError
+from ..errors import Problem, SetupError, StithyError
 from ..model import (
     Blower,
     Contact,
     Enclosure,
+    Event,
     FaceGroup,
     FanPlane,
     FluidRegion,
+    GridWish,
     LeftOut,
     Model,
     Opening,
@@ -31,6 +33,7 @@ from ..project.kind import KINDS, Row
 from ..project.reader import Reader
 from . import drawing, piece
 from .checks import check_places
+from .event import at_time
 from .grid import GridRow
 from .run import RunRow
 from .surroundings import Surroundings
@@ -53,6 +56,8 @@ _LISTS = {
     PorousBlock: "porous",
     PeriodicDrive: "drives",
     Sun: "suns",
+    GridWish: "wishes",
+    Event: "events",
 }
 #: models kept, and how many
 _KEPT: dict[tuple, Model | SetupError] = {}
@@ -93,9 +98,24 @@ def _resolved(document: Document, layout: str) -> Model | SetupError:
     drawable = not reader.problems
     if drawable:
         check_places(reader, model)
+    if model.events and not reader.problems:
+        _check_events(reader, document, model)
     if reader.problems:
         return SetupError(reader.problems, model if drawable else None)
     return model
+
+
+def _check_events(r: Reader, document: Document, model: Model) -> None:
+    """Note events after which the layout could not be read."""
+    for event in sorted(model.events, key=lambda e: e.time):
+        try:
+            resolve(at_time(document, model.layout, model.events, event.time), model.layout)
+        except StithyError as error:
+            told = error.problems[0] if isinstance(error, SetupError) else error
+            r.problems.append(
+                Problem(event.name, "to", f"cannot hold from then on: {told}", "Correct what it says.", "run", "to")
+            )
+            return
 
 
 def problems(document: Document, layout: str) -> list[Problem]:

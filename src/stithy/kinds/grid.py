@@ -12,6 +12,7 @@ DETAILS = {
     "quick": 2.8,
     "standard": 4.0,
     "fine": 6.0,
+    "exact": 9.0,
 }  # cells across what matters: three times the cells from one to the next
 NARROWER = ("closed", "thin layer")
 
@@ -23,7 +24,11 @@ class GridRow(Row):
     detail: Annotated[
         Text,
         Cell(
-            "detail", GRID, "quick, standard or fine: about three times the cells from one to the next", tuple(DETAILS)
+            "detail",
+            GRID,
+            "quick, standard, fine or exact: about three times the cells from one to the next; or cells across what "
+            "matters as a number: 5",
+            tuple(DETAILS),
         ),
     ] = "standard"
     coarsest: Annotated[
@@ -56,6 +61,13 @@ class GridRow(Row):
         Text,
         Cell("narrower ones", GRID, "closed: solids touch there; thin layer: the fluid conducts and stands", NARROWER),
     ] = "closed"
+    refine: Annotated[
+        Text,
+        Cell("refine by results", GRID, "0.5 K: until watched temperatures move by less from grid to grid; empty: not"),
+    ] = ""
+    most: Annotated[
+        Text, Cell("most cells", GRID, "of a grid refined by results; empty: about three times those it begins with")
+    ] = ""
 
 
 def read(r: Reader, row: GridRow) -> model.GridSettings:
@@ -70,11 +82,21 @@ def read(r: Reader, row: GridRow) -> model.GridSettings:
         given("across_solids", r.whole, 1, 1, 400),
         given("growth", r.value, "ratio", 1.4, least=1.02, most=4),
         given("at_walls", r.value, "length", 0.0, least=0.0),
-        DETAILS[r.choice(row, "detail", DETAILS, "standard")],
+        _count(r, row),
         row=row.name,
         least_gap=given("least_gap", r.value, "length", 0.0, above=0.0) or 0.0,
         layers=r.choice(row, "narrower", NARROWER, "closed") == "thin layer",
+        refine=given("refine", r.value, "temperature difference", 0.0, above=0.0) or 0.0,
+        most=given("most", r.whole, 0, 1000, 100_000_000) or 0,
     )
+
+
+def _count(r: Reader, row: GridRow) -> float:
+    """Cells across what matters, by word or number."""
+    text = row.text("detail")
+    if text[:1].isdigit() or text.startswith("="):
+        return r.value(row, "detail", "ratio", DETAILS["standard"], least=1.5, most=20.0)
+    return DETAILS[r.choice(row, "detail", DETAILS, "standard")]
 
 
 register(GridRow, "Settings", ("setting",), read=read, single=True)

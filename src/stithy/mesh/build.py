@@ -12,9 +12,9 @@ from ..model import Model
 from ..shapes import facets
 from ..shapes.geometry import Mesh, Outline, Path, Triangles
 from ..shapes.solids import volume
-from . import plates
+from . import plates, wishes
 from .crossings import Crossings, crossings, paint_form
-from .lines import SNAP, Grid, GridTooLarge, Spacing, axis_lines, facing_gaps
+from .lines import SNAP, Grid, GridTooLarge, Spacing, axis_lines, facing_gaps, lines_by, snap
 from .narrow import narrow
 from .occupancy import FLUID, SOLID, VOID, box_slices, fluid_spaces, paint
 from .rule import Rule, bubble, plenty, rule
@@ -78,7 +78,12 @@ def settled(model: Model) -> Model:
     """The model with its count of cells across what matters settled: up to three times as many where the grid stays
     small."""
     wish = model.grid
-    if wish.exact or None not in (wish.coarsest, wish.gaps, wish.solids, wish.growth, wish.walls):
+    if (
+        wish.exact
+        or wish.lines
+        or wish.sizes
+        or None not in (wish.coarsest, wish.gaps, wish.solids, wish.growth, wish.walls)
+    ):
         return model
     best = replace(model, grid=replace(wish, exact=True))
     if bubble(model):  # steps in time are as short as cells are small
@@ -107,6 +112,8 @@ def grid_lines(model: Model) -> Grid:
 
 
 def _lines(model: Model) -> Grid:
+    if model.grid.lines:
+        return Grid(tuple(np.array(x, float) for x in model.grid.lines))
     wish, boxes = rule(model), _boxes(model)
     lines, single = [], _single_layers(model, boxes)
     for a in range(3):
@@ -140,9 +147,9 @@ def _lines(model: Model) -> Grid:
         if wish.walls:
             spacings += [Spacing(x, x, wish.walls) for x in _wall_faces(model, alone, a)]
             spacings += [Spacing(x, x, max(wish.walls, least)) for x in _wall_faces(model, boxes, a)] if crowd else []
-        more = _of_devices(model, a, wish)
-        faces |= more[0]
-        spacings += more[1]
+        for more in (_of_devices(model, a, wish), wishes.spacings(model, a)):
+            faces |= more[0]
+            spacings += more[1]
         for s in (s for s in model.solids if s.stack is not None):
             if s.stack.normal == a:
                 faces.update(s.stack.edges)
@@ -156,7 +163,11 @@ def _lines(model: Model) -> Grid:
         for x in sorted(rounded):  # triangles lie a little off round faces: no cell of that little
             if min((abs(x - y) for y in faces), default=1.0) > NEAR:
                 faces.add(x)
-        lines.append(axis_lines(faces, spacings, wish.coarsest, wish.growth))
+        if model.grid.sizes:
+            at, size = np.array(model.grid.sizes[a]).T
+            lines.append(lines_by(snap(faces), lambda x, at=at, size=size: np.interp(x, at, size)))
+        else:
+            lines.append(axis_lines(faces, spacings, wish.coarsest, wish.growth))
     return Grid(tuple(lines))
 
 
@@ -326,7 +337,8 @@ def _wall_faces(model: Model, boxes, a: int) -> set[float]:
             patched = any((x.enclosure, x.side) == (s.name, side) for x in model.patches)
             if (s.sides[side].kind not in ("symmetry", "periodic") or patched) and not whole:
                 faces.add(at)
-    return faces
+    bare = wishes.without(model, a)
+    return {x for x in faces if all(abs(x - y) > SNAP for y in bare)} if bare else faces
 
 
 def _partial(box, inner, axis: int) -> bool:

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..model import Model
+from . import wishes
 from .build import grid_lines
 from .lines import SNAP, Grid, facing_gaps
 from .rule import POOR
@@ -36,6 +37,25 @@ def findings(model: Model, grid: Grid | None = None) -> list[Finding]:
     grid = grid_lines(model) if grid is None else grid
     out = [*_gaps(model, grid), *_solids(model, grid), *_jumps(model, grid), *_long(model, grid)]
     return sorted(out, key=lambda f: -f.weight)[:MOST]
+
+
+def yplus(model: Model, grid: Grid | None = None) -> list[tuple[str, float, float]]:
+    """Enclosures whose flow something drives, with the least and greatest y+ of first cells at their walls, about: by
+    the friction of a duct of their section (:func:`mesh.wishes.friction_speed`)."""
+    grid, out = grid_lines(model) if grid is None else grid, []
+    for space in model.enclosures:
+        fast = wishes.friction_speed(model, space)
+        if fast <= 0.0 or model.surroundings.mixing == "laminar":
+            continue
+        first: list[float] = []
+        for a in range(3):
+            faces = {v for s in model.solids for box in ([s.form.box] if s.form else s.boxes) for v in box[a]}
+            for at in faces | set(space.inner[a]):
+                m = int(np.argmin(np.abs(grid.lines[a] - at)))
+                first += [float(grid.widths[a][n]) for n in (m - 1, m) if 0 <= n < len(grid.widths[a])]
+        scale = 0.5 * fast * space.fluid.rho / space.fluid.mu
+        out.append((space.name, scale * min(first), scale * max(first)))
+    return out
 
 
 def _between(grid: Grid, axis: int, low: float, high: float) -> int:

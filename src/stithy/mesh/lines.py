@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -19,11 +20,14 @@ SNAP = 1e-6  # m; faces closer than this are one face
 
 @dataclass(frozen=True)
 class Spacing:
-    """A stretch ``[low, high]`` (m) of an axis in which no cell may be longer than ``size`` (m)."""
+    """A stretch ``[low, high]`` (m) of an axis in which no cell may be longer than ``size`` (m); from there on cells
+    grow by ``growth`` as far as ``reach`` (m; 0: by that of the whole axis)."""
 
     low: float
     high: float
     size: float
+    growth: float = 0.0
+    reach: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -88,13 +92,28 @@ def axis_lines(faces, spacings: list[Spacing], coarsest: float, growth: float = 
     low = np.array([s.low for s in spacings])
     high = np.array([s.high for s in spacings])
     size = np.array([s.size for s in spacings])
+    slow = np.array([(s.growth or growth) - 1.0 for s in spacings])
+    reach = np.array([s.reach if s.growth else 0.0 for s in spacings])
+
+    def longest(x: np.ndarray) -> np.ndarray:
+        allowed = np.full(x.shape, coarsest)
+        if len(size):
+            far = np.maximum(np.maximum(low[:, None] - x, x - high[:, None]), 0.0)
+            near = np.minimum(far, reach[:, None])
+            grown = size[:, None] + slow[:, None] * near + (growth - 1.0) * (far - near)
+            allowed = np.minimum(allowed, grown.min(axis=0))
+        return allowed
+
+    return lines_by(faces, longest)
+
+
+def lines_by(faces, longest: Callable[[np.ndarray], np.ndarray]) -> np.ndarray:
+    """Grid lines of one axis: on all ``faces`` (m, distinct and sorted), and between them as many as the ``longest``
+    cell at every place asks for, spread evenly in the integral of one over it. Raises GridTooLarge."""
     out = [faces[:1]]
     for a, b in zip(faces[:-1], faces[1:], strict=True):
         x = np.linspace(a, b, 65)
-        allowed = np.full(65, coarsest)
-        if len(size):
-            far = np.maximum(np.maximum(low[:, None] - x, x - high[:, None]), 0.0)
-            allowed = np.minimum(allowed, (size[:, None] + (growth - 1) * far).min(axis=0))
+        allowed = longest(x)
         density = 1.0 / np.minimum(allowed, b - a)
         count = np.concatenate([[0.0], np.cumsum(0.5 * (density[1:] + density[:-1]) * np.diff(x))])
         n = max(1, int(np.ceil(min(count[-1], 1e9) - 0.05)))

@@ -8,11 +8,11 @@ a grid row says is kept exactly.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
-from ..model import GridSettings, Model, Solid
+from ..model import GridSettings, GridWish, Model, Solid
 
 #: conductivity (W/m/K) below which a solid is resolved through its thickness
 POOR = 5.0
@@ -115,6 +115,28 @@ def halved(wish: GridSettings) -> GridSettings:
         twice(wish.walls),
         0.5 * wish.count,
         True,
+        sizes=tuple(tuple((x, 2.0 * size) for x, size in axis) for axis in wish.sizes or sizes_of(wish.lines)),
+    )
+
+
+def sizes_of(lines) -> tuple:
+    """The longest cell at places of each axis, as lines have it."""
+    return tuple(
+        tuple(zip((0.5 * (x[1:] + x[:-1])).tolist(), np.diff(x).tolist(), strict=True)) for x in map(np.array, lines)
+    )
+
+
+def halved_wish(wish: GridWish) -> GridWish:
+    """The same wish with half the cells."""
+    return replace(
+        wish,
+        across=(wish.across + 1) // 2,
+        longest=2.0 * wish.longest,
+        first=None if wish.first is None else 2.0 * wish.first,
+        inside=None if wish.inside is None else 2.0 * wish.inside,
+        growth=max(2.0 * wish.growth - 1.0, 0.0),
+        count=(wish.count + 1) // 2,
+        yplus=2.0 * wish.yplus,
     )
 
 

@@ -21,7 +21,7 @@ from .parts import (
     WallCondition,
     WallPatch,
 )
-from .plan import GridSettings, RunSettings, Surroundings, TimePlan
+from .plan import Event, GridSettings, GridWish, RunSettings, Surroundings, TimePlan
 from .stack import Stack, StackLayer
 from .sun import Sun
 
@@ -29,12 +29,14 @@ __all__ = [
     "BLACKENED",
     "Contact",
     "Enclosure",
+    "Event",
     "FaceGroup",
     "Finish",
     "Blower",
     "FanPlane",
     "FluidRegion",
     "GridSettings",
+    "GridWish",
     "LeftOut",
     "Model",
     "Opening",

@@ -8,7 +8,7 @@ from dataclasses import MISSING, dataclass, field, fields, is_dataclass
 
 from .flow import Blower, FanPlane, Opening, PeriodicDrive, PorousBlock, ScreenPlane
 from .parts import Contact, Enclosure, FaceGroup, FluidRegion, LeftOut, Passage, Plate, Solid, WallPatch
-from .plan import GridSettings, Piece, RunSettings, Surroundings
+from .plan import Event, GridSettings, GridWish, Piece, RunSettings, Surroundings
 from .sun import Sun
 
 #: raised whenever the solver gives other numbers for the same model, so that older results are told to be out of date
@@ -17,10 +17,11 @@ PHYSICS = 1
 SILENT = {
     "Model": {"layout", "names", "piece"},
     "RunSettings": {"relaxation"},
-    "GridSettings": {"row"},
+    "GridSettings": {"row", "lines", "sizes"},
     "Solid": {"tone"},
     "FanData": {"draw"},
     "FluidData": {"boiling"},
+    "Event": {"name"},
     "Mesh": {"points", "triangles", "faces"},
     "Passage": {"name"},
     "Stack": {"maps", "vias"},
@@ -53,6 +54,8 @@ class Model:
     names: dict = field(default_factory=dict, compare=False)
     piece: Piece | None = None
     sun: Sun | None = None
+    wishes: tuple[GridWish, ...] = ()
+    events: tuple[Event, ...] = ()
 
     @property
     def ambient(self) -> float:

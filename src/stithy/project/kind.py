@@ -33,6 +33,7 @@ GROUPS = (
     "Parameters",
     "Views",
     "Groups",
+    "Grid wishes",
     "Settings",
 )
 

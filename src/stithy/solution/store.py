@@ -264,6 +264,17 @@ def history(project: Path, layout: str, key: str = "") -> dict[str, np.ndarray] 
         return None
 
 
+def history_lines(project: Path, key: str, spare: bool = False) -> list[str]:
+    """The stored history of a key's result (``spare``: of its checkpoint first) as lines; none where there is none."""
+    for found in (_whole(project, key, s) for s in ((True, False) if spare else (False,))):
+        try:
+            if found is not None:
+                return (found[1] / "history.csv").read_text(encoding="utf-8").splitlines()
+        except (OSError, ValueError):
+            continue
+    return []
+
+
 def take_over(project: Path, names: Iterable[str]) -> int:
     """Results that an earlier version kept by layout: put into folders by key, so that they are shown (as out of date);
     how many.

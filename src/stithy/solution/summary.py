@@ -138,12 +138,23 @@ class HeatFlow(_Loose):
     by: StrictStr = ""
 
 
+class Refined(_Loose):
+    """A grid refined by results: its ``lines`` (m) along each axis, in how many ``rounds``, ``from`` how many cells,
+    and by how much (K) watches ``moved`` in the last (-1: there was but one)."""
+
+    lines: list[list[FiniteFloat]] = Field(min_length=3, max_length=3)
+    rounds: StrictInt
+    from_: StrictInt = Field(alias="from")
+    moved: FiniteFloat
+
+
 class Summary(_Loose):
     """What every summary has; numbers are finite. ``band``: what watches wander (K); ``periodic``, ``free_sides``,
     ``moving_sides``: axes and sides of the model that are no plain walls; ``belts``: parts
     whose surfaces move; ``walls``: heat (W) leaving by each piece of
     the outside; ``sealed``: absolute pressure (Pa) of closed gas spaces; ``media``: heat capacity and expansion of what
-    fills each fluid space; ``gravity``: m/s2."""
+    fills each fluid space; ``gravity``: m/s2; ``log``: what was done while it ran (s, iteration, time, kind, words);
+    ``course``: key of a run in time whatever its length."""
 
     format: StrictStr
     version: StrictInt
@@ -181,6 +192,9 @@ class Summary(_Loose):
     radiation: Radiation | None = None
     bath: BathTable | None = None
     coarse: Coarse | None = None
+    refined: Refined | None = None
+    log: list[tuple[FiniteFloat, StrictInt, FiniteFloat, StrictStr, StrictStr]] = []
+    course: StrictStr = ""
 
 
 def digest(summary: dict) -> str:

@@ -139,9 +139,8 @@ class BoilingRun(Transient):
         self.time += dt
         self.iteration += 1
         self._keep()
-        if self.time >= self.next_save - 1e-9 * self.clock.length:
-            self.instants.append(self.keep(self.time))
-            self.next_save += self.clock.save
+        if self._keeps():
+            self._keep_instant()
         return self._report()
 
     def _account(self, dt: float) -> None:

@@ -14,7 +14,7 @@ from dataclasses import dataclass, replace
 
 from ..errors import SetupError, SolveFailed
 from ..mesh.build import predict, settled
-from ..mesh.rule import halved
+from ..mesh.rule import halved, halved_wish
 from ..model import Model
 from ..outcome import tables
 from ..outcome.extract import solution
@@ -50,6 +50,7 @@ def coarser(model: Model) -> Model | None:
     rough = replace(
         model,
         grid=halved(settled(model).grid),
+        wishes=tuple(map(halved_wish, model.wishes)),
         passages=tuple(replace(x, form=half(x.form)) for x in model.passages),
         solids=tuple(half(replace(s, form=half(s.form))) for s in model.solids),
     )

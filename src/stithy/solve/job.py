@@ -13,8 +13,10 @@ from pathlib import Path
 import numpy as np
 
 from ..equations.staggered import Staggered
-from ..errors import Problem, SetupError
+from ..errors import FileProblem, Problem, SetupError, StithyError
 from ..kinds.assembly import resolve
+from ..kinds.event import at_time
+from ..model import Model
 from ..numerics.interpolate import resample
 from ..outcome.extract import instant, solution
 from ..project import assets
@@ -23,11 +25,14 @@ from ..project.lock import solving
 from ..setup.prepare import Prepared, prepare
 from ..solution import store
 from ..solution.solution import Solution
+from . import pace
 from .boiling import BoilingRun
 from .coarse import Rungs
+from .finer import Finer
 from .steady import Fields, Progress, Settings, Steady
 from .transfer import between_sheets, transfer
 from .transient import Transient
+from .turning import Turning
 
 
 def start_fields(p: Prepared, old: Solution | None) -> Fields | None:
@@ -43,50 +48,49 @@ LOG = logging.getLogger(__name__)
 CHECKPOINT = 15.0  # s, between instants of a run that are kept to go on from after a crash
 #: cells below which a coarser grid says nothing
 LEAST = 60
+Tell = Callable[[Progress], bool | None]
 
 
-class Job:
+class Job(Finer, Turning):
     """One run of one layout of a document kept in folder ``project`` (None: nothing is stored).
 
     ``fresh`` starts from rest even when a field to continue from is there; ``banded``: a grid of half the counts is
-    solved first, to tell how far the numbers go with the grid. Raises SetupError for a faulty layout.
+    solved first, to tell how far the numbers go with the grid; ``refine`` (K): the grid is refined by results until
+    watches move by less, as the grid row may say too. Raises SetupError for a faulty layout.
     """
 
     def __init__(
-        self, document: Document, layout: str, project: Path | None = None, fresh: bool = False, banded: bool = True
+        self,
+        document: Document,
+        layout: str,
+        project: Path | None = None,
+        fresh: bool = False,
+        banded: bool = True,
+        refine: float = 0.0,
     ):
         self.document, self.layout, self.project = document, layout, Path(project) if project else None
         if self.project is not None:
             assets.know(self.project)
         self.model = resolve(document, layout)
         self.key = self.model.key()
-        self.prepared = prepare(self.model)
+        self.settings = _settings(self.model)
+        self.log: list[tuple[float, int, float, str, str]] = []
+        self.earlier: list[Progress] = []  # of the grids before
+        self.kept_history: list[str] = []  # of a run that this one continues
+        self.saved_told = False
+        #: who hears what is noted in the log while the run is on
+        self.listeners: list[Callable[[tuple], None]] = []
+        self.began_finer(refine, None if fresh else self._stored_lines())
+        self.document_now = document  # with the events up to now
+        self.prepared = prepare(self._model_at(0.0))
+        self.began_turning()
         self.start = self.numbers = self.coarse = None
         potential = self.model.run.start == "potential flow"
-        if self.model.run.start and not potential and self.project is not None:
-            self.start = self._other_start(self.model.run.start)
-        elif not fresh and project is not None and self.model.run.time is None:
-            for spare in (True, False):
-                old = None if self.start else store.load(self.project, layout, self.key, spare)
-                self.start = self.start or start_fields(self.prepared, old)
-                if old is not None and old.summary["key"] == self.key:
-                    self.numbers, self.coarse = old.summary.get("coarse"), old.coarse
-        settings = Settings(
-            most=self.model.run.iterations,
-            momentum=self.model.run.residual,
-            watch=self.model.run.drift,
-            relaxation=self.model.run.relaxation,
-        )
-        self.settings = settings
+        self._find_start(fresh)
+        self.shown_grid = self.prepared.case.grid  # what snapshots are on
         self.watch_names = [n for n in self.prepared.parts if self._role(n) != "enclosure"]
-        watched = [self.prepared.parts.index(n) for n in self.watch_names]
-        if self.model.run.time is None:
-            self.run_ = Steady(self.prepared.case, settings, watched, self.start)
-        else:
-            case = self.prepared.case
-            kind = Transient if case.bath is None else BoilingRun
-            self.run_ = kind(case, settings, watched, self.start, self.model.run.time, self._loads())
-            self.run_.keep = lambda time: instant(self.prepared, self.run_, time)
+        self.run_ = self._run_on(self.prepared, self.start)
+        self._take_up(fresh)
         if self.start is None and project is not None:
             self.run_.expected = self._expected(store.summary(self.project, layout, self.key))
         # ends inside the model stand far from most of it: from rest, mass would be long in coming to them
@@ -95,6 +99,40 @@ class Job:
             self.run_.start_potential()
         self.banded = banded and self.model.run.time is None and not potential and self.run_.case.grid.cells > LEAST
         self.rungs: Rungs | None = None
+
+    def _stored_lines(self) -> tuple | None:
+        """Lines of a grid that an earlier run of the very same model refined, or None."""
+        if self.project is None or self.model.run.time is not None:
+            return None
+        info = store.summary(self.project, self.layout, self.key)
+        refined = (info or {}).get("refined")
+        if info is None or info["key"] != self.key or not refined:
+            return None
+        return tuple(tuple(x) for x in refined["lines"])
+
+    def _find_start(self, fresh: bool) -> None:
+        """What the run starts from: another layout's result, or what is stored of this one."""
+        start = self.model.run.start
+        if start and start not in ("potential flow", "steady state") and self.project is not None:
+            self.start = self._other_start(start)
+        elif not fresh and self.project is not None and self.model.run.time is None:
+            for spare in (True, False):
+                old = None if self.start else store.load(self.project, self.layout, self.key, spare)
+                self.start = self.start or start_fields(self.prepared, old)
+                if old is not None and old.summary["key"] == self.key:
+                    self.numbers, self.coarse = old.summary.get("coarse"), old.coarse
+
+    def _run_on(self, p: Prepared, fields: Fields | None) -> Steady:
+        """A run of a case, from some fields or from rest."""
+        watched = [p.parts.index(n) for n in self.watch_names if n in p.parts]
+        time_ = p.model.run.time
+        if time_ is None:
+            return Steady(p.case, self.settings, watched, fields)
+        kind = Transient if p.case.bath is None else BoilingRun
+        run = kind(p.case, self.settings, watched, fields, time_, self._loads(p))
+        run.keep = lambda moment: instant(self.prepared, self.run_, moment)
+        run.stops = [e.time for e in self.model.events]
+        return run
 
     def _expected(self, old: dict | None) -> int:
         """Iterations that the run of a stored summary took, if it began from rest on about as many cells; else 0."""
@@ -109,30 +147,59 @@ class Job:
             raise SetupError(
                 [Problem("Run", "start from", f"“{name}” has no result yet.", "Solve that layout first.", "Run")]
             )
+        if self.model.run.start_at is not None:
+            if not old.instants:
+                raise SetupError(
+                    [Problem("Run", "at instant", f"“{name}” has kept no instants.", "Leave the cell empty.", "Run")]
+                )
+            old = old.at_instant(self.model.run.start_at)
         return start_fields(p, old) or transfer(
             old.grid, old.kind, old.fields, p.case.grid, p.case.kind, self.model.ambient
         )
 
-    def _loads(self):
+    def _loads(self, p: Prepared):
         """Cells, watts and profile of every solid whose load changes in time."""
-        p, out = self.prepared, []
+        out = []
         geo_flat = Staggered(p.case).flat
-        for s in self.model.solids:
+        for s in p.model.solids:
             if s.profile and s.name in p.parts:
                 cells = np.argwhere(p.case.part == p.parts.index(s.name))
                 if len(cells):
                     out.append((geo_flat(cells), p.case.heat[tuple(cells.T)].copy(), s.profile))
         return out
 
+    def note(self, kind: str, text: str) -> None:
+        """Write something in the run's log, which stays with the result: "refined", "turned", "kept", "warning" or
+        "began"."""
+        h = self.run_.history[-1] if self.run_.history else None
+        seconds = time.perf_counter() - self.run_.started
+        line = (round(seconds, 2), self._iterations() if h else 0, h.time if h else 0.0, kind, text)
+        self.log.append(line)
+        LOG.info("%s: %s", self.layout, text)
+        for hear in self.listeners:
+            hear(line)
+
+    def _iterations(self) -> int:
+        """Iterations on this layout's own grids up to now."""
+        return (self.earlier[-1].iteration if self.earlier else 0) + self.run_.iteration
+
     def checkpoint(self, last: Progress) -> None:
-        """Store the present fields beside the result, to continue from after a crash."""
-        if self.project is not None:
-            store.save(self.project, self.layout, self.result(last, walls=False), spare=True)
+        """Store the present fields beside the result, to continue from after a crash. A run goes on without, where that
+        cannot be done."""
+        if self.project is None:
+            return
+        try:
+            store.save(self.project, self.layout, self.result(last, walls=False), self.history(), spare=True)
+            self.saved_told = False
+        except FileProblem as error:
+            if not self.saved_told:
+                self.note("warning", f"No checkpoint could be written: {error}")
+            self.saved_told = True
 
     def _role(self, name: str) -> str:
         return next((s.role for s in self.model.solids if s.name == name), "enclosure")
 
-    def run(self, tell: Callable[[Progress], bool | None] | None = None) -> Solution:
+    def run(self, tell: Tell | None = None) -> Solution:
         """Solve, store, and return the result; ``tell`` is called every iteration and stops the run by False.
 
         Iterations on coarser grids come first in what ``tell`` hears; its iterations and seconds count from their
@@ -144,50 +211,88 @@ class Job:
             store.ready(self.project, self.prepared.case.grid.cells)
             return self._run(tell)
 
-    def _run(self, tell) -> Solution:
-        self.run_.started = began = saved = time.perf_counter()
-        done, stopped = 0, False
+    def _run(self, tell: Tell | None) -> Solution:
+        self.run_.started = self.began = saved = time.perf_counter()
+        self.done, self.stopped = 0, False
 
         def hear(progress: Progress) -> bool:
             nonlocal saved
             if progress.phase == "flow" and time.perf_counter() - saved > CHECKPOINT:
                 saved = time.perf_counter()
                 self.checkpoint(progress)
-            return not tell or tell(replace(progress, iteration=done + progress.iteration)) is not False
+            go = not tell or tell(replace(progress, iteration=self.done + progress.iteration)) is not False
+            self.stopped = self.stopped or not go
+            return go and not self.wants_to_leave(progress)
 
         LOG.info("solving %s of %s: %d cells", self.layout, self.project or "a document", self.run_.case.grid.cells)
-        if self.banded and self.numbers is None:
-            self.rungs = Rungs(self.model, self.settings, self.watch_names)
-            done, stopped = self._from_coarse(hear, began)
-            self.rungs = None
-        if stopped:
+        if self.model.run.start == "steady state" and self.model.run.time is not None and not self.kept_history:
+            if not self._steady_first(hear):
+                return self.keep(self.run_.finish())
+        if self.banded and self.numbers is None and not self._bands(hear, self.start):
             self.run_.step()
             return self.keep(self.run_.finish())
-        return self.keep(self.run_.run(hear))
+        while True:
+            last = self.run_.run(hear)
+            if self.turn(last):
+                continue
+            if self.stopped or not self.refines(last):
+                break
+            self.refine()
+        if self.banded and self.numbers is None and not self.stopped:
+            self._bands(hear, self.run_.fields())  # of the grid or the dials as they are now
+            last.seconds = time.perf_counter() - self.run_.started
+        return self.keep(last)
 
-    def _from_coarse(self, hear, began: float) -> tuple[int, bool]:
-        """The coarser grids first, each the start of the next finer one; iterations done, and whether to stop."""
+    def _steady_first(self, hear) -> bool:
+        """A steady state of the same layout at its beginning, from which time goes on; whether to go on at all."""
+        first = Steady(self.prepared.case, self.settings, [], self.start)
+        go = True
+
+        def told(progress: Progress) -> bool:
+            nonlocal go
+            go = hear(replace(progress, phase="steady state", time=0.0))
+            return go
+
+        first.started = self.began
+        first.run(told)
+        self.done = first.iteration
+        self.run_.take(first.fields())
+        self.note("began", f"Began from a steady state after {first.iteration} iterations")
+        return go
+
+    def _bands(self, hear, start: Fields | None) -> bool:
+        """The coarser grids first, each the start of the next finer one; whether to go on."""
         own = self.run_.case
-        start = None if self.start is None else (self.start, own.grid, own.kind)
-        climb = self.rungs.climb(hear, began, start)
+        self.rungs = Rungs(self.prepared.model, self.settings, self.watch_names)
+        given = None if start is None else (start, own.grid, own.kind)
+        climb = self.rungs.climb(hear, self.run_.started, given)
+        self.rungs = None
         self.numbers, self.coarse = climb.numbers, climb.solution
         if start is None and climb.fields is not None:
             at = climb.prepared.case
             parted = between_sheets(at, own)
             self.run_.take(transfer(at.grid, at.kind, climb.fields, own.grid, own.kind, self.model.ambient, parted))
-        return climb.iterations, climb.stopped
+        self.done += climb.iterations
+        return not climb.stopped
 
     def snapshot(self) -> np.ndarray:
-        """Present temperatures (K) on the grid of the layout, also while a coarser grid is being solved."""
+        """Present temperatures (K) on the grid the run began with, also while another grid is being solved."""
         coarse = self.rungs.now if self.rungs is not None else None
-        if coarse is None:
-            return self.run_.heat.temperature()
-        return resample(coarse.heat.temperature(), coarse.case.grid.centres, self.run_.case.grid.centres)
+        now = coarse or self.run_
+        if now.case.grid is self.shown_grid:
+            return now.heat.temperature()
+        return resample(now.heat.temperature(), now.case.grid.centres, self.shown_grid.centres)
 
     def result(self, last: Progress | None = None, walls: bool = True) -> Solution:
         """The present solution; ``last`` is the run's last report."""
         last, coarse = last or self.run_.history[-1], self.coarse if walls else None
-        return solution(self.prepared, self.run_, last, self.watch_names, coarse, walls, self.numbers)
+        found = solution(self.prepared, self.run_, last, self.watch_names, coarse, walls, self.numbers)
+        found.summary["key"] = self.key
+        if self.model.run.time is not None:
+            found.summary["course"] = course(self.model)
+        found.summary["log"] = [list(x) for x in self.log]
+        self.tell_finer(found.summary)
+        return found
 
     def keep(self, last: Progress) -> Solution:
         """Store the present solution, if there is a project folder."""
@@ -202,7 +307,35 @@ class Job:
         if self.project is not None:
             store.save(self.project, self.layout, result, self.history())
             store.remove(self.project, self.key, spare=True)
+            if last.settled and self.start is None and not self.finer_rounds:
+                pace.note(self.model, result.grid.cells, last.seconds, self.project)
         return result
+
+    def _take_up(self, fresh: bool) -> None:
+        """Where a run in time goes on from: a checkpoint of the same model, or a shorter run of the same course."""
+        run = self.run_
+        if fresh or self.project is None or type(run) is not Transient:
+            return
+        old = store.load(self.project, self.layout, self.key, True)
+        if old is None:
+            old = store.load(self.project, self.layout)
+            if old is None or old.summary.get("course") != course(self.model) or not old.summary["settled"]:
+                return
+        fields, moment = start_fields(self.prepared, old), float(old.summary["time"])
+        if fields is None or not 0.0 < moment < run.clock.length * (1.0 - 1e-9):
+            return
+        lines = store.history_lines(self.project, old.summary["key"], bool(old.summary["key"] == self.key))
+        self.kept_history = lines[1:]
+        self.start = fields
+        self.begin_at(moment)
+        run = self.run_
+        run.take(fields)
+        run.time, run.instants = moment, list(old.instants)
+        run.iteration = len(self.kept_history)
+        if run.clock.save:
+            run.next_save = run.clock.save * (np.floor(moment / run.clock.save + 1e-9) + 1.0)
+        self.log = [tuple(x) for x in old.summary.get("log", [])]  # type: ignore[misc]
+        self.log.append((0.0, run.iteration, moment, "began", f"Went on from {moment:.6g} s"))
 
     def history(self) -> list[str]:
         """The run's history as CSV lines."""
@@ -211,23 +344,25 @@ class Job:
         out = io.StringIO()
         rows = csv.writer(out, lineterminator="\n")
         rows.writerow(["iteration", "seconds", "momentum", "mass", "heat", "time", *names])
-        for h in self.run_.history:
-            rows.writerow(
-                [
-                    h.iteration,
-                    *(
-                        f"{x:.8g}"
-                        for x in (
-                            h.seconds,
-                            h.momentum,
-                            h.mass,
-                            h.heat,
-                            h.time,
-                            *h.watches,
-                            *h.flows[: len(ends)],
-                            *h.heads,
-                        )
-                    ),
-                ]
-            )
-        return out.getvalue().splitlines()
+        at = self.earlier[-1].iteration if self.earlier else 0
+        numbered = [(h.iteration, h) for h in self.earlier] + [(at + h.iteration, h) for h in self.run_.history]
+        for iteration, h in numbered:
+            numbers = h.seconds, h.momentum, h.mass, h.heat, h.time, *h.watches, *h.flows[: len(ends)], *h.heads
+            rows.writerow([iteration, *(f"{x:.8g}" for x in numbers)])
+        head, *lines = out.getvalue().splitlines()
+        return [head, *self.kept_history, *lines]
+
+
+def _settings(model: Model) -> Settings:
+    run = model.run
+    return Settings(most=run.iterations, momentum=run.residual, watch=run.drift, relaxation=run.relaxation)
+
+
+def course(model: Model) -> str:
+    """The key of a run in time whatever its length: a longer one of the same goes on from its end."""
+    plan = model.run.time
+    assert plan is not None
+    return replace(model, run=replace(model.run, time=replace(plan, length=0.0))).key()
+
+
+__all__ = ["Job", "StithyError", "at_time", "course", "start_fields"]

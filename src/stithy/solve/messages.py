@@ -56,6 +56,24 @@ class Snapshot:
 
 
 @dataclass(frozen=True)
+class Noted:
+    """A line of the run's log: s, iteration, time (s), kind ("refined", "turned", "warning" or "began"), words.
+    ``cells`` of the grid it is on now; ``event``: the row of what was turned in a run in time, for the document to say
+    so too."""
+
+    line: tuple[float, int, float, str, str]
+    cells: int = 0
+    event: dict | None = None
+
+
+@dataclass(frozen=True)
+class Kept:
+    """The run goes on as it was: what was asked of it cannot be done, and why."""
+
+    text: str
+
+
+@dataclass(frozen=True)
 class Result:
     """The result, sent along when it is small enough."""
 

@@ -42,6 +42,7 @@ class Steady(Settling):
         self.continued = fields is not None
         self.expected = 0  # iterations that an earlier run of this layout took from rest
         self.band: np.ndarray | None = None
+        self.leaves = False
         self.energy_in_loop = case.buoyant
         # where fans or given flows move the fluid, temperature may lag a little behind
         forced = case.fans or any(p.fan or p.kind == "velocity" for p in case.openings)
@@ -295,10 +296,13 @@ class Steady(Settling):
         return self.watches()
 
     def run(self, tell: Callable[[Progress], bool] | None = None) -> Progress:
-        """Iterate until settled, ``most`` iterations, or ``tell`` returns False; then :meth:`finish`."""
+        """Iterate until settled, ``most`` iterations, or ``tell`` returns False; then :meth:`finish`, unless ``leaves``
+        has been set meanwhile: then as it stands, for another run to go on from."""
         while True:
             progress = self.step()
             if tell and tell(progress) is False:
+                if self.leaves:
+                    return progress
                 break
             if self.loop_settled() or not self.case.has_flow:
                 break

@@ -58,7 +58,10 @@ class Transient(Steady):
         self.instants: list[Instant] = []
         self.keep = lambda time: Instant(time, self.fields())
         self.next_save = clock.save or np.inf
-        self.flow_at = -np.inf
+        self.flow_at, self.flow_of = -np.inf, self.heat.theta
+        self.kept_watches: np.ndarray | None = None
+        #: moments (s) at which a step has to end, because something changes then
+        self.stops: list[float] = []
         self.steps_closed = True
         self.constant = self.heat.source.copy()
         for cells, watts, _ in self.loads:
@@ -105,6 +108,7 @@ class Transient(Steady):
     def _length(self) -> float:
         """The step to take now: it ends at switches of loads, at saved instants, and at the end."""
         ends = [self.clock.length, self.next_save, *(next_switch(p, self.time) for _, _, p in self.loads)]
+        ends += [t for t in self.stops if t > self.time * (1 + 1e-9) + 1e-12]
         left = min(ends) - self.time
         whole = max(1, int(np.ceil(left / self.dt - 1e-6)))
         return left / whole if whole < 4 else self.dt
@@ -115,11 +119,11 @@ class Transient(Steady):
         now = self._begin(dt)
         self._load(dt)
         self.heat.time = self.time + dt
-        held = self.clock.hold > 0
+        held = self.clock.holds
         if self.gas is not None:
             self.gas.begin(dt)
         if self.case.has_flow and held:
-            if self.time - self.flow_at >= self.clock.hold - 1e-9:
+            if self._flow_is_old():
                 self._refresh()
             self.heat.solve(2, 1e-7, 60)
         elif self.case.has_flow:
@@ -134,10 +138,45 @@ class Transient(Steady):
         self.iteration += 1
         moved = float(np.abs(self.heat.theta - now[1])[self.heat.inner].max())
         self._choose_step(dt, moved)
-        if self.time >= self.next_save - 1e-9 * self.clock.length:
-            self.instants.append(self.keep(self.time))
-            self.next_save += self.clock.save
+        if self._keeps():
+            self._keep_instant()
         return self._report()
+
+    def _flow_is_old(self) -> bool:
+        """Whether the held flow no longer belongs to the temperatures: by time, or by how far they moved."""
+        clock = self.clock
+        if self.flow_at == -np.inf or (clock.hold and self.time - self.flow_at >= clock.hold - 1e-9):
+            return True
+        if not clock.hold_moved:
+            return False
+        moved = np.abs(self.heat.theta - self.flow_of)[self.heat.inner]
+        return bool(moved.max(initial=0.0) >= clock.hold_moved)
+
+    def _keeps(self) -> bool:
+        """Whether this moment is one to be kept: by time, or by how far a watch has moved since the last."""
+        clock = self.clock
+        if self.time >= self.next_save - 1e-9 * clock.length:
+            return True
+        if not clock.save_moved or not len(self.watched):
+            return False
+        now = self.watches()
+        if self.kept_watches is None:
+            self.kept_watches = now
+        return bool(np.nanmax(np.abs(now - self.kept_watches)) >= clock.save_moved)
+
+    def _keep_instant(self) -> None:
+        self.instants.append(self.keep(self.time))
+        self.kept_watches = self.watches()
+        if self.time >= self.next_save - 1e-9 * self.clock.length:
+            self.next_save += self.clock.save
+
+    def go_on_from(self, other: Transient) -> None:
+        """Take up the clock of a run that something changed in: time, instants, history; the state is its own."""
+        self.time, self.iteration, self.history = other.time, other.iteration, other.history
+        self.instants, self.started, self.kept_watches = other.instants, other.started, other.kept_watches
+        self.dt = min(self.dt, other.dt) if self.clock.step[0] != "fixed" else self.dt
+        if self.clock.save:
+            self.next_save = self.clock.save * (np.floor(self.time / self.clock.save + 1e-9) + 1.0)
 
     def _switches_at(self, t: float) -> bool:
         near = 1e-6 * self.clock.length
@@ -182,7 +221,7 @@ class Transient(Steady):
                 break
         flow.project(1e-8, 60)
         flow.rate_t, flow.weight_t = kept
-        self.flow_at = self.time
+        self.flow_at, self.flow_of = self.time, self.heat.theta.copy()
 
     def _choose_step(self, dt: float, moved: float) -> None:
         kind, value = self.clock.step
@@ -191,7 +230,7 @@ class Transient(Steady):
             return
         courant = self.courant(1.0)
         limit = (
-            (value if kind == "courant" else self.COURANT) / courant if courant > 0 and not self.clock.hold else np.inf
+            (value if kind == "courant" else self.COURANT) / courant if courant > 0 and not self.clock.holds else np.inf
         )
         if kind == "courant":
             self.dt = min(limit, self.clock.length / 10)
@@ -221,10 +260,12 @@ class Transient(Steady):
         return self.time >= self.clock.length * (1 - 1e-9)
 
     def run(self, tell=None) -> Progress:
-        """All steps, or until ``tell`` returns False."""
+        """All steps, or until ``tell`` returns False; as of :meth:`Steady.run` where ``leaves`` has been set."""
         while True:
             progress = self.step()
             stop = tell and tell(progress) is False
+            if stop and self.leaves:
+                return progress
             if self.loop_settled() or stop:
                 break
         return self.finish(tell)

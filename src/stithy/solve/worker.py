@@ -1,6 +1,8 @@
 """The solver in a process of its own; what it says are the dataclasses of :mod:`messages`.
 
-Window to worker: ``"stop"`` ends the run early and keeps what there is. Reports come at most three times a second,
+Window to worker: ``"stop"`` ends the run early and keeps what there is, ``"refine"`` asks for a finer grid now,
+``("turn", document, words)`` for a changed document to be taken into a steady run, ``("event", row, key, text)`` for a
+cell to be changed from now on in a run in time. Reports come at most three times a second,
 snapshots at most every half second (two seconds on larger grids), the result only when it is not large. When the window
 dies, the worker keeps what there is and ends. Checkpoints are written as in every run (:mod:`job`).
 """
@@ -18,7 +20,7 @@ from ..equations import patches
 from ..errors import SetupError, SolveFailed, StithyError
 from ..project import log
 from ..project.document import Document
-from .messages import LAST, Failed, Finished, Preparing, Refused, Report, Result, Snapshot, Started
+from .messages import LAST, Failed, Finished, Kept, Noted, Preparing, Refused, Report, Result, Snapshot, Started
 
 OFTEN, FEW = (0.5, 2.0), 50_000  # least seconds between snapshots, up to so many cells and above
 COST = 25  # seconds between snapshots, over those that the last one took
@@ -64,6 +66,13 @@ class Handle:
             self._over = True
         return out
 
+    def ask(self, what: object) -> None:
+        """Ask something of the run, as of this module's head."""
+        try:
+            self._conn.send(what)
+        except OSError:
+            pass
+
     def stop(self) -> None:
         """Ask the run to end and keep what it has."""
         try:
@@ -99,6 +108,25 @@ def serve(conn, document: dict, layout: str, project: str, fresh: bool) -> None:
                 f"The solver met an unexpected fault: {type(error).__name__}: {error}. Stored results are untouched."
             ),
         )
+
+
+def _answer(conn, job, asked) -> bool:
+    """Do what the window asks for, or say why not; whether the run goes on."""
+    if asked == "stop":
+        return False
+    why, event = "", None
+    if asked == "refine":
+        why = job.ask_finer()
+    elif asked[0] == "turn":
+        why = job.ask(Document.model_validate(asked[1]), asked[2])
+    elif asked[0] == "event":
+        event, why = job.ask_event(*asked[1:])
+    if event is not None:
+        words = f"{event.of}: {event.cell} {event.to}"
+        _say(conn, Noted((0.0, 0, job.run_.time, "event", words), 0, event.model_dump()))
+    if why:
+        _say(conn, Kept(why))
+    return True
 
 
 def _say(conn, message) -> bool:
@@ -160,11 +188,13 @@ def _serve(conn, document: Document, layout: str, project: Path, fresh: bool) ->
             shown = time.perf_counter()
             spent = shown - now
         try:
-            if conn.poll() and conn.recv() == "stop":
-                go = False
+            while conn.poll():
+                go = _answer(conn, job, conn.recv()) and go
         except (EOFError, OSError):
             go = False
         return go
+
+    job.listeners.append(lambda line: _say(conn, Noted(line, job.run_.case.grid.cells)))
 
     result = job.run(tell)
     if result.temperature.size <= SENT and not result.instants:

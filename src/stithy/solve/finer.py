@@ -1,0 +1,142 @@
+"""A run that refines its own grid by its results, once it has settled or when somebody asks for it."""
+
+from __future__ import annotations
+
+import time
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+
+from ..mesh.build import fits, predict
+from ..model import Model
+from ..outcome import tables
+from ..setup.prepare import Prepared, prepare
+from .refine import MOST, STEP, bends, carried, refined
+from .steady import Progress, Steady
+
+#: rounds of refinement at most
+ROUNDS = 6
+#: K by which watches may still move where a run is refined by hand
+BY_HAND = 0.5
+
+
+class Finer:
+    """Part of :class:`job.Job`; see there for its attributes."""
+
+    model: Model
+    prepared: Prepared
+    run_: Any
+    done: int
+    began: float
+    earlier: list[Progress]
+    numbers: Any
+    coarse: Any
+    watch_names: list[str]
+    note: Any
+    layout: str
+    _run_on: Any
+    _lined: Any
+
+    def began_finer(self, refine: float, lines: tuple | None) -> None:
+        """Nothing is refined yet, but for the ``lines`` that an earlier run refined."""
+        self.wished_lines = lines
+        self.until = refine or self.model.grid.refine
+        self.finer_rounds = 0
+        self.finer_now = False
+        self.was_refined = lines is not None
+        self.seen: np.ndarray | None = None
+        self.moved = np.inf
+        self.first_cells = 0
+        self.ended = ""
+
+    def ask_finer(self) -> str:
+        """Refine at the next step; "" or why that cannot be done."""
+        if self.model.run.time is not None:
+            return "A run in time keeps its grid. Refine a steady run of the same layout, and start from it."
+        self.finer_now = True
+        return ""
+
+    def ceiling(self) -> int:
+        """Cells that refinement may go up to."""
+        return self.model.grid.most or int(MOST * (self.first_cells or self.run_.case.grid.cells))
+
+    def refines(self, last: Progress) -> bool:
+        """Whether to refine now, for watches still move from grid to grid, or somebody asked for it."""
+        if self.model.run.time is not None or not self.run_.case.grid.cells:
+            return False
+        asked, self.finer_now = self.finer_now, False
+        if not asked and (not self.until or (self.was_refined and not self.finer_rounds)):
+            return False
+        now = self._watched()
+        if self.seen is not None:
+            self.moved = float(np.max(np.abs(now - self.seen), initial=0.0))
+        cells = self.run_.case.grid.cells
+        self.first_cells = self.first_cells or cells
+        if not asked:
+            if self.moved <= self.until:
+                self.ended = f"watches moved by {self.moved:.2g} K"
+                return False
+            if self.finer_rounds >= ROUNDS or STEP**0.5 * cells > self.ceiling():
+                self.ended = f"at its most cells; watches moved by {self.moved:.2g} K"
+                self.note("warning", f"Refinement ended {self.ended}, more than the {self.until:.2g} K asked for")
+                return False
+        self.seen = now
+        return True
+
+    def _watched(self) -> np.ndarray:
+        """Numbers (K) that tell whether a finer grid still matters: highest temperatures of parts, temperatures at
+        openings, and pressures as the same part of the range of temperatures as they are of that of pressures."""
+        found = tables.numbers(self.prepared, self.run_)
+        ends = list(found["ends"].values())
+        warm = [x["max"] for x in found["parts"].values()] + [x["temperature"] for x in ends]
+        pressures = [x["pressure"] for x in ends] + [x["rise"] for x in found["fans"].values()]
+        span, head = (float(np.ptp(x)) if x else 0.0 for x in (warm, [0.0, *pressures]))
+        return np.array([*warm, *(p / head * span for p in pressures if head > 0.0)])
+
+    def refine(self) -> None:
+        """Go on, on a grid refined by the present state."""
+        began = time.perf_counter()
+        old, p = self.run_, self.prepared
+        if old.leaves and p.case.has_flow:
+            old.finish()
+        cells = p.case.grid.cells
+        most = int(STEP * cells) if self.finer_now else min(int(STEP * cells), max(self.ceiling(), cells))
+        model = refined(replace(p.model, grid=replace(p.model.grid, lines=())), p, bends(p, old), most)
+        found = fits(model)
+        if found is not None or predict(model)[1] == cells:
+            self.note("warning", f"Not refined: {found or 'nothing bends enough'}")
+            self.until = 0.0
+            return
+        self.prepared = prepare(model)
+        fields = carried(p, old, self.prepared, self.model.ambient)
+        new: Steady = self._run_on(self.prepared, fields)
+        new.started = old.started
+        at = self.earlier[-1].iteration if self.earlier else 0
+        self.earlier += [replace(h, iteration=at + h.iteration) for h in old.history]
+        self.done += old.iteration
+        new.continued = old.continued
+        self.run_ = new
+        self.wished_lines = tuple(tuple(x.tolist()) for x in self.prepared.case.grid.lines)
+        self.finer_rounds += 1
+        self.was_refined = True
+        self.numbers = self.coarse = None
+        took = time.perf_counter() - began
+        self.note(
+            "refined",
+            f"Refined by results: {cells / 1e3:.0f} k to {self.prepared.case.grid.cells / 1e3:.0f} k cells in "
+            f"{took:.1f} s",
+        )
+
+    def tell_finer(self, summary: dict) -> None:
+        """Put into a summary what was refined."""
+        if not self.was_refined or self.wished_lines is None:
+            return
+        summary["refined"] = {
+            "lines": [list(x) for x in self.wished_lines],
+            "rounds": self.finer_rounds,
+            "from": self.first_cells or summary["cells"],
+            "moved": self.moved if np.isfinite(self.moved) else -1.0,
+        }
+        ended = f"; {self.ended}" if self.ended else ""
+        summary["trust"]["notes"].append(f"Grid refined by results to {summary['cells'] / 1e3:.0f} k cells{ended}.")
