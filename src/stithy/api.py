@@ -43,14 +43,17 @@ class Project:
         #: what was brought up from an earlier version when it was opened
         self.notes = notes or []
 
-    def solve(self, layout: str = "", fresh: bool = False, tell: Callable | None = None) -> Solution:
+    def solve(
+        self, layout: str = "", fresh: bool = False, tell: Callable | None = None, refine: float = 0.0
+    ) -> Solution:
         """Solve a layout (the first when not named) and store its :class:`stithy.solution.solution.Solution`.
+        ``refine`` (K): the grid is refined by results until watched temperatures move by less.
 
         Raises SetupError with every problem of a faulty layout, StithyError when there is no such layout.
         """
         from .solve.job import Job
 
-        return Job(self.document, self._named(layout), self.folder, fresh).run(tell)
+        return Job(self.document, self._named(layout), self.folder, fresh, refine=refine).run(tell)
 
     def key(self, layout: str = "") -> str:
         """The key of a layout's model as it is now; "" when it has problems."""

@@ -86,6 +86,13 @@ def _parser() -> argparse.ArgumentParser:
     p.add_argument("--all", action="store_true", help="every layout")
     p.add_argument("--due", action="store_true", help="every layout without a current result")
     p.add_argument("--fresh", action="store_true", help="start from rest even if there is a field to continue from")
+    p.add_argument(
+        "--refine",
+        nargs="?",
+        const="0.5 K",
+        default="",
+        help="refine the grid by results until watches move by less than this (0.5 K when left out)",
+    )
     p = command("read", reading.read, "print any quantity of a stored result")
     reading.arguments(p)
     p = command("quantities", reading_rows.quantities, "list all quantities that can be read", project=False)
@@ -152,10 +159,11 @@ def _solve(a) -> int:
     names = [x.name for x in project.document.layouts] if a.all else project.due() if a.due else [a.layout]
     if a.due and not names:
         print("every layout that can be solved has a current result")
-    good = True
-    for name in names:
-        with progress(name or project.document.layouts[0].name) as tell:
-            result = project.solve(name, a.fresh, tell)
+    good, until = True, units.to_si(a.refine, "temperature difference") if a.refine else 0.0
+    for m, name in enumerate(names):
+        told = name or project.document.layouts[0].name
+        with progress(f"{told} ({m + 1} of {len(names)})" if len(names) > 1 else told) as tell:
+            result = project.solve(name, a.fresh, tell, until)
         s = result.summary
         good &= s["settled"]
         print(
@@ -166,6 +174,8 @@ def _solve(a) -> int:
         told = {part: bands.temperature(part) for part in s["parts"]}
         lines = [[part, x.text(zero=273.15) if x else "dries out"] for part, x in told.items()]
         show_table([["part", "highest degC"], *lines])
+        for seconds, _, time, kind, words in s["log"]:
+            print(f"  {seconds:.0f} s{f', at {time:.6g} s' if time else ''}: {kind}: {words}")
         for note in s["trust"]["notes"]:
             print(f"  {note}")
     return 0 if good else 1

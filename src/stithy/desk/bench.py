@@ -14,6 +14,7 @@ from ..model import drawn
 from . import camera, look, scene
 from .choosing import Choosing
 from .detail import DetailBar
+from .dial_bar import DialBar
 from .face_bar import FaceBar
 from .handles import Handles
 from .load_bar import LoadBar
@@ -102,8 +103,10 @@ class Bench(Looking, QWidget):
             whole.addWidget(self.faces)
         whole.addWidget(self.view.interactor if hasattr(self.view, "interactor") else self.view, 1)
         if not self.layout_name:
-            self.times = TimeBar(self.session)
+            self.times, self.dials = TimeBar(self.session), DialBar(self.session)
+            self.dials.refused.connect(self.refused.emit)
             whole.addWidget(self.times)
+            whole.addWidget(self.dials)
         foot = QVBoxLayout()
         foot.setContentsMargins(14, 0, 14, 6)
         foot.setSpacing(0)
@@ -413,6 +416,8 @@ class Bench(Looking, QWidget):
             text = f"Is this meant? {standing.doubts[0]}"
         elif self.session.stage in ("Read", "Weigh") and result is None:
             text = "No result yet. Press Run to solve this layout."
+        elif self.session.run is not None and self.session.run_state.layout == self.name():
+            text = ""
         elif standing.state == "out of date" and result is not None:
             text = "Out of date: the layout was changed since this result. Press Run."
         elif result is not None:

@@ -12,14 +12,14 @@ from PyQt6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QPushButton, QSta
 from ..model.drawn import Watch
 from ..read import shown
 from . import look
+from .chart_choice import FLOW, NO_WATCH, PRESSURE, ChartChoice, axis, curves, title
 from .session import Session
 
 COLOURS = ("#23282D", "#14545E", "#A8734F", "#5F4670", "#7F8F7A", "#7A4A3A", "#3E8288", "#8C7A3C", "#94779A")
 
 
-#: columns of a history that are no temperatures
-_NO_WATCH = ("iteration", "seconds", "momentum", "mass", "heat", "time")
-_OF_ENDS = (" flow m3/s", " pressure Pa")
+#: signs of what was done while a run was on
+MARKED, MOST_MARKS = ("refined", "turned"), 6
 
 
 def plain_plot(title: str) -> pg.PlotWidget:
@@ -27,10 +27,10 @@ def plain_plot(title: str) -> pg.PlotWidget:
     plot = pg.PlotWidget(background=look.SHEET)
     plot.setTitle(title, color=look.INK2, size="9pt")
     plot.getAxis("left").setWidth(44)
-    for axis in ("left", "bottom"):
-        plot.getAxis(axis).setPen(look.RULE)
-        plot.getAxis(axis).setTextPen(look.INK2)
-        plot.getAxis(axis).setStyle(tickFont=look.font(11))
+    for side in ("left", "bottom"):
+        plot.getAxis(side).setPen(look.RULE)
+        plot.getAxis(side).setTextPen(look.INK2)
+        plot.getAxis(side).setStyle(tickFont=look.font(11))
     plot.setMouseEnabled(False, False)
     plot.setMenuEnabled(False)
     plot.hideButtons()
@@ -48,7 +48,8 @@ def draw_bounds(plot: pg.PlotWidget, watch: Watch, dimension: str) -> None:
 
 def _of_parts(past: dict) -> dict:
     """The columns of a history that are temperatures (K) of parts."""
-    return {n: np.asarray(y, float) for n, y in past.items() if n not in _NO_WATCH and not n.endswith(_OF_ENDS)}
+    ends = (FLOW, PRESSURE)
+    return {n: np.asarray(y, float) for n, y in past.items() if n not in NO_WATCH and not n.endswith(ends)}
 
 
 def curves_of_parts(past: dict) -> dict[str, tuple[np.ndarray, np.ndarray]]:
@@ -83,10 +84,14 @@ class Charts(QWidget):
         self.watches = plain_plot("hottest place of each part, °C")
         self.watched = plain_plot("watch")
         self.watched.hide()
-        self.residuals.setLogMode(y=True)
+        self.finer = QPushButton("Refine now")
+        self.finer.setToolTip("Go on with a grid refined by the present result, of about twice the cells")
+        self.finer.clicked.connect(session.refine_now)
         words, first = QVBoxLayout(), QHBoxLayout()
-        first.addWidget(self.text, 1)
         first.addWidget(self.stop)
+        first.addWidget(self.finer)
+        first.addStretch(1)
+        words.addWidget(self.text)
         words.addLayout(first)
         for item in (self.bar, self.detail):
             words.addWidget(item)
@@ -99,12 +104,25 @@ class Charts(QWidget):
         left.setFixedWidth(270)
         row.addWidget(left)
         self._pages = {}
-        for plot, words in ((self.residuals, "residuals"), (self.watches, "temperatures")):  # no axes without curves
+        self.choices = {
+            self.residuals: ChartChoice("left", "residuals", "iteration", "log"),
+            self.watches: ChartChoice("right", "temperatures", "time", "linear"),
+        }
+        self._columns: dict = {}
+        self._marks: list[tuple[int, float, float, str]] = []
+        for plot, words in ((self.residuals, "curves"), (self.watches, "curves")):  # no axes without curves
             empty = QLabel(f"{words}: drawn after the first iterations", alignment=Qt.AlignmentFlag.AlignCenter)
             empty.setProperty("quiet", True)
             page = self._pages[plot] = QStackedWidget()
             page.addWidget(empty)
             page.addWidget(plot)
+            choice = self.choices[plot]
+            choice.setParent(page)
+            choice.resize(choice.sizeHint())
+            choice.move(2, 2)
+            choice.show()
+            choice.raise_()
+            choice.chosen.connect(self._chosen)
             row.addWidget(page, 1)
         row.addWidget(self.watched, 1)
         for event in ("run", "layout", "results"):
@@ -113,7 +131,8 @@ class Charts(QWidget):
         self._entering.timeout.connect(self.rebuild)
         session.on("stage", self._enter)
         self._drawn, self._turn = 0.0, 1  # while a run is on the two plots take turns
-        self._data, self._lines = None, {}
+        self._data, self._lines = {}, {}
+        self._marked: dict = {}
         self._later = QTimer(self, singleShot=True, interval=60)  # so that no single moment is long
         self._later.timeout.connect(lambda: self._draw(self.watches))
 
@@ -130,6 +149,8 @@ class Charts(QWidget):
         mine = state.layout == self.session.layout
         running = self.session.run is not None
         self.stop.setVisible(running)
+        model = self.session.standing(state.layout).model if running and state.cells else None
+        self.finer.setVisible(model is not None and model.run.time is None)
         self.bar.setVisible(running)
         if mine and (running or state.history or state.over in ("failed", "refused")):
             self._live(state, running)
@@ -168,17 +189,14 @@ class Charts(QWidget):
         if running and now - self._drawn < 1.0:
             return  # the words follow every report, the curves in turn once a second
         self._turn, self._drawn = 1 - self._turn, now
-        i = np.array([x.iteration for x in h if x.phase != "done"])
-        if not len(i):
+        own = next((m for m, x in enumerate(h) if x.phase not in ("coarse grid", "done")), len(h))
+        live = [x for m, x in enumerate(h) if x.phase != "done" and (m < own or x.phase != "coarse grid")]
+        if not live:
             return
-        live = [x for x in h if x.phase != "done"]
-        self._curves(
-            i,
-            {"momentum": [x.momentum for x in live], "mass": [x.mass for x in live], "heat": [x.heat for x in live]},
-            {n: [x.watches[k] for x in live] for k, n in enumerate(state.watches)},
-            self._turn if running else None,
-            np.array([x.time for x in live]),
-        )
+        columns = {n: np.array([getattr(x, n) for x in live]) for n in NO_WATCH}
+        columns |= {n: np.array([x.watches[k] for x in live]) for k, n in enumerate(state.watches)}
+        columns |= {n + FLOW: np.array([x.flows[k] for x in live]) for k, n in enumerate(state.ends)}
+        self._curves(columns, state.log, self._turn if running else None)
 
     def _follow(self, state) -> None:
         """The chosen watch (or the first) as it moves, with its bounds."""
@@ -216,41 +234,73 @@ class Charts(QWidget):
             )
         self.detail.setText(detail)
         self._clear()
-        if past is not None and len(past.get("iteration", ())) > 1 and set(_NO_WATCH) <= set(past):
-            self._curves(
-                past["iteration"],
-                {n: past[n] for n in ("momentum", "mass", "heat")},
-                _of_parts(past),
-                time=past["time"],
-            )
+        if past is not None and len(past.get("iteration", ())) > 1 and set(NO_WATCH) <= set(past):
+            self._curves(past, (summary or {}).get("log", ()))
 
     def _clear(self):
         self._later.stop()
-        self._lines = {}
+        self._lines, self._columns = {}, {}
+        self._clear_plots()
+
+    def _clear_plots(self) -> None:
+        self._marked = {}
         for plot in (self.residuals, self.watches):
             self._pages[plot].setCurrentIndex(0)
             plot.clear()
 
-    def _curves(self, i, residuals, watches, turn=None, time=None):
-        """Draw both plots, each in an event of its own, or only the one whose ``turn`` it is (0 or 1); temperatures (K)
-        against ``time`` (s) where it goes on."""
-        watches = {n: shown.convert(np.asarray(y, float), "temperature") for n, y in watches.items()}
-        if len(i) > 300:  # no more points than can be seen
-            keep = np.unique(np.linspace(0, len(i) - 1, 300).astype(int))
-            i, time = i[keep], None if time is None else np.asarray(time)[keep]
-            residuals, watches = ({n: np.asarray(y)[keep] for n, y in d.items()} for d in (residuals, watches))
-        timed = time is not None and len(time) > 1 and bool(time[-1] > time[0])
-        words = f"hottest place of each part, {shown.symbol('temperature')}" + " against time, s" * timed
-        self.watches.setTitle(words, color=look.INK2, size="9pt")
-        self._data = {self.residuals: (i, residuals), self.watches: (time if timed else i, watches)}
+    def _curves(self, columns, log=(), turn=None):
+        """Draw both plots, each in an event of its own, or only the one whose ``turn`` it is (0 or 1), from the columns
+        of a history, with marks where something was done."""
+        if len(columns["iteration"]) > 300:  # no more points than can be seen
+            keep = np.unique(np.linspace(0, len(columns["iteration"]) - 1, 300).astype(int))
+            columns = {n: np.asarray(y)[keep] for n, y in columns.items()}
+        self._columns = columns
+        self._marks = [(i, t, s, words) for s, i, t, kind, words in log if kind in MARKED]
+        self._data = {}
+        for plot, choice in self.choices.items():
+            x, against = axis(choice.against, columns)
+            plot.setTitle(title(choice.group, against), color=look.INK2, size="9pt")
+            plot.setLogMode(y=choice.scale_ == "log")
+            marks = [({"iteration": i, "time": t, "clock": s}[against], words) for i, t, s, words in self._marks]
+            self._data[plot] = x, curves(choice.group, columns), marks
         if turn != 1:
             self._draw(self.residuals)
         if turn != 0:
             self._later.start()
 
+    def _chosen(self) -> None:
+        """Another choice over one of the charts."""
+        self._lines = {}
+        if self._columns:
+            self._clear_plots()
+            log = [(s, i, t, MARKED[0], words) for i, t, s, words in self._marks]
+            self._curves(self._columns, log)
+
+    def _draw_marks(self, plot, marks, low: float, high: float) -> None:
+        """A line through a chart wherever something was done, with its words along it."""
+        for item in self._marked.pop(plot, ()):
+            plot.removeItem(item)
+        items, x0, x1 = [], *plot.getViewBox().viewRange()[0]
+        for m, (x, words) in enumerate(marks[-MOST_MARKS:]):
+            line = pg.InfiniteLine(pos=x, angle=90, pen=pg.mkPen(look.SLATE, width=1, style=Qt.PenStyle.DashLine))
+            text = words.removeprefix("Refined by results: ").split(" in ")[0]
+            left = x < 0.5 * (x0 + x1)
+            label = pg.TextItem(text if len(text) < 30 else text[:28] + " …", color=look.INK2, anchor=(1 - left, 1))
+            label.setFont(look.font(11))
+            label.setPos(x, low + (high - low) * 0.13 * (m % 4))
+            items += [line, label]
+        for item in items:
+            plot.addItem(item, ignoreBounds=True)
+        self._marked[plot] = items
+
     def _draw(self, plot):
-        i, data = self._data[plot]
+        i, data, marks = self._data[plot]
+        if not data:
+            self._pages[plot].setCurrentIndex(0)
+            return
+        log = self.choices[plot].scale_ == "log"
         self._pages[plot].setCurrentWidget(plot)
+        self.choices[plot].raise_()
         if tuple(data) != tuple(self._lines.get(plot, ())):
             plot.clear()
             self._lines[plot] = {}
@@ -263,13 +313,14 @@ class Charts(QWidget):
         ends, low, high = [], np.inf, -np.inf
         for name, y in data.items():
             curve, label = self._lines[plot][name]
-            y = _above_nought(y) if plot is self.residuals else np.asarray(y, float)
+            y = _above_nought(y) if log else np.asarray(y, float)
             curve.setData(i, y, connect="finite")
-            drawn = np.log10(y) if plot is self.residuals else y
+            drawn = np.log10(y) if log else y
             low, high = min(low, float(np.nanmin(drawn))), max(high, float(np.nanmax(drawn)))
             ends.append((drawn[-1] if np.isfinite(drawn[-1]) else low, label))
         room = max(plot.height() - 60, 40)
         self._label(plot, i, ends, (high - low) * 17 / room, max(room // 17, 2))
+        self._draw_marks(plot, marks, low, high)
 
     @staticmethod
     def _label(plot, i, ends, gap, most: int):

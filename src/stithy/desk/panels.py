@@ -17,6 +17,8 @@ from .in_time import InTime
 from .library_page import LibraryPage
 from .line_plots import LinePlots
 from .parameters_panel import ParametersPanel
+from .queue_page import QueuePage
+from .run_log import RunLog
 from .session import Session
 from .solids_panel import SolidsPanel
 from .what_if_panel import WhatIf
@@ -39,6 +41,8 @@ PANELS = (
     Panel("Load", "Library", LibraryPage),
     Panel("Grid", "Findings", FindingsPage),
     Panel("Run", "Charts", lambda session, _: Charts(session), True),
+    Panel("Run", "Queue", lambda session, _: QueuePage(session)),
+    Panel("Run", "Log", lambda session, _: RunLog(session)),
     Panel("Read", "Lines", LinePlots),
     Panel("Read", "In time", lambda session, _: InTime(session)),
     Panel("Read", "Heat path", HeatPathPanel),

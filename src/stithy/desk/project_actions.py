@@ -15,6 +15,7 @@ from ..kinds.fit import around
 from ..kinds.surroundings import of_ambients
 from ..project import edits, files
 from ..read import export
+from .notices import notice
 from .start_page import StartPage
 
 #: what mends a file that was taken in in the wrong unit
@@ -136,6 +137,7 @@ class ProjectActions:
             words = [f"{layout}: {text}" for layout, text in session.queued]
             self.bench.loads.tell("Queue", f"{len(words)} layouts solved, one after the other", words)
             session.queued = []
+            notice(f"{len(words)} layouts of {session.document.name} are solved", "\n".join(words))
 
     def switch_estimates(self) -> None:
         """Make estimates while one types, or no more."""

@@ -29,6 +29,19 @@ class RunState:
     result: Solution | None = None
     solution: Solution | None = None
     followed: list[tuple[int, dict[str, float]]] = field(default_factory=list)
+    log: list[tuple[float, int, float, str, str]] = field(default_factory=list)
+    #: cells turned in a run in time (row, key) and what they say now; events that the document is still to say
+    turned: dict[tuple[str, str], str] = field(default_factory=dict)
+    events: list[dict] = field(default_factory=list)
+    kept: str = ""
+
+    def turned_at(self, row: str, key: str) -> str:
+        """When a dial was turned last, in words."""
+        said = [x for x in self.log if x[3] == "turned" and x[4].startswith(f"{row}:")]
+        if not said:
+            return ""
+        _, iteration, time, _, _ = said[-1]
+        return f", turned at {time:.4g} s" if time else f", turned at iteration {iteration}"
 
     def hear(self, message) -> None:
         """Take in one message of the solver's process."""
@@ -45,9 +58,18 @@ class RunState:
                 self.text = "Continuing from the last field" if message.continued else "Solving from rest"
             case messages.Report():
                 self.history.append(message)
+                self.text = "Solving" if self.text.startswith("Casting") else self.text
             case messages.Snapshot(temperature, solution):
                 self.snapshot = temperature
                 self.solution = solution or self.solution
+            case messages.Noted(line, cells, event):
+                if event is not None:
+                    self.events.append(event)
+                else:
+                    self.log.append(line)
+                    self.cells = cells or self.cells
+            case messages.Kept(text):
+                self.kept = text
             case messages.Result(solution):
                 self.result = solution
             case messages.Finished(summary):

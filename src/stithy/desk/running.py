@@ -7,13 +7,17 @@ from threading import Thread
 from typing import Any
 
 from ..errors import StithyError
+from ..kinds.event import EventRow
+from ..project import edits
 from ..project.document import Document
+from ..project.kind import KINDS
 from ..read.watches import watched
 from ..solution import store
 from ..solution.solution import Solution
 from ..solve import messages
 from ..solve.worker import Handle
 from ..weigh.compare import standing
+from . import queueing
 from .run_state import RunState
 
 
@@ -32,9 +36,13 @@ class Running:
     _standings: dict
     _keep: Any
     standing: Any
+    change: Any
+    do: Any
+    would_read: Any
 
     #: layouts that are solved one after the other, and what became of those before
     queue: list[str]
+    paused: bool
     queued: list[tuple[str, str]]
 
     def start_run(self, fresh: bool = False, layout: str = "") -> None:
@@ -54,21 +62,51 @@ class Running:
         return [s.layout for s in found if not s.problems and s.state != "current"]
 
     def run_all(self) -> None:
-        """Solve all layouts that are due, one after the other. Raises StithyError where there are none, or a run is
-        on."""
-        names = self.due()
-        if not names:
+        """Solve all layouts that are due, one after the other; while a run is on, those that are not waiting yet join
+        the queue. Raises StithyError where there are none."""
+        busy = self.run_state.layout if self.run is not None else ""
+        names = [n for n in self.due() if n != busy and n not in self.queue]
+        if not names and not self.queue:
             raise StithyError("Every layout that can be solved has a current result.")
-        self.start_run(layout=names[0])
-        self.queue, self.queued = names[1:], []
+        self.queued = self.queued if busy else []
+        self.set_queue([*self.queue, *names])
+        self.pause(False)
+
+    def set_queue(self, layouts: list[str]) -> None:
+        """Let layouts wait in this order; it is kept beside the project, for when the window is opened again."""
+        self.queue = list(dict.fromkeys(layouts))
+        if self.folder is not None:
+            queueing.keep(self.folder, self.queue)
+        self.tell("run")
+
+    def move_in_queue(self, layout: str, by: int) -> None:
+        """Let a waiting layout come earlier (``by`` below 0) or later."""
+        at = self.queue.index(layout)
+        rest = [n for n in self.queue if n != layout]
+        rest.insert(max(min(at + by, len(rest)), 0), layout)
+        self.set_queue(rest)
+
+    def pause(self, on: bool = True) -> None:
+        """Begin no more of the queue for now, or go on with it; a run that is on comes to its end."""
+        self.paused = on
+        if not on and self.run is None and self.queue:
+            layout = self.queue[0]
+            self.set_queue(self.queue[1:])
+            try:
+                self.start_run(layout=layout)
+            except StithyError:
+                self.set_queue([layout, *self.queue])
+                raise
+        self.tell("run")
 
     def _go_on(self) -> None:
         """What became of the run that is over; the next of the queue, as long as the layout is still there."""
         if not self.queued and not self.queue:
             return
         names = {x.name for x in self.document.layouts}
-        while self.queue:
-            layout = self.queue.pop(0)
+        while self.queue and not self.paused:
+            layout = self.queue[0]
+            self.set_queue(self.queue[1:])
             if layout in names and self.standing(layout).state != "current":
                 try:
                     self.start_run(layout=layout)
@@ -93,8 +131,40 @@ class Running:
                 self._follow(message.solution)
             if isinstance(message, messages.LAST):
                 self._over()
+            if isinstance(message, messages.Noted) and message.event is not None:
+                self._say_event(message.event)
         if heard:
             self.tell("run")
+
+    def turn(self, row: str, key: str, text: str) -> None:
+        """Let a cell say something else while the shown layout is being solved: from the next step on. In a run in
+        time that becomes an event; in a steady one the layout's cell. Raises StithyError for what cannot be read."""
+        if self.run is None or self.run_state.layout != self.layout:
+            raise StithyError("No run of this layout is on. Change the cell in the ledger.")
+        model = self.standing(self.layout).model
+        if model is not None and model.run.time is not None:
+            self.would_read(row, key, text)
+            self.run_state.turned[row, key] = text
+            self.run.ask(("event", row, key, text))
+            return
+        self.change([(row, key, text)], f"turn {key} of {row}")
+        kind = next(r.kind for r in self.document.rows_of(self.layout) if r.name == row)
+        title = KINDS[kind].cells[key].title
+        self.run.ask(("turn", self.document.model_dump(mode="json"), f"{row}: {title} {text}"))
+        self.tell("run")
+
+    def refine_now(self) -> None:
+        """Ask the run that is on for a finer grid."""
+        if self.run is not None:
+            self.run.ask("refine")
+
+    def _say_event(self, event: dict) -> None:
+        """The document says what was turned, so that the result belongs to it."""
+        row = EventRow(**event)
+        try:
+            self.do(edits.add_row(self.run_state.layout, row, len(self.document.layouts) > 1))
+        except StithyError:
+            return
 
     def _follow(self, solution: Solution) -> None:
         """What the watches come to in the running solution."""
@@ -144,8 +214,8 @@ class Running:
         self._go_on()
 
     def stop_run(self) -> None:
-        """Stop the run and keep what there is."""
-        self.queue = []
+        """Stop the run and keep what there is; what waits is held until it is gone on with."""
+        self.paused = bool(self.queue)
         if self.run is not None:
             self.run.stop()
             self.run_state.text = "Stopping; closing the balances"

@@ -21,6 +21,7 @@ from ..solution import store
 from ..solution.solution import Solution
 from ..solve.worker import Handle
 from ..weigh.compare import Standing, ranked, standing
+from . import queueing
 from .foretelling import Foretelling
 from .picture import Picture
 from .run_state import RunState
@@ -64,7 +65,7 @@ class Session(Running):
         self.only_here = False
         self.compared = ""
         self.run: Handle | None = None
-        self.queue, self.queued = [], []
+        self.queue, self.queued, self.paused = [], [], False
         #: the leak that is drawn, if any
         self.leak: Leak | None = None
         #: the clicked face of an imported solid: its row's name and the face's number
@@ -104,6 +105,8 @@ class Session(Running):
         self.brought_up: list[str] = []
         if folder is not None:
             self._open_results(folder)
+            self.queue = queueing.kept(folder, [x.name for x in document.layouts])
+            self.paused = bool(self.queue)
 
     def _open_results(self, folder: Path) -> None:
         """Take over results of earlier versions, and forget those of layouts that are gone."""
@@ -197,6 +200,13 @@ class Session(Running):
         self.do(edit)
         if chosen != self.selected:
             self.select(chosen)
+
+    def would_read(self, row: str, key: str, text: str) -> None:
+        """Raises StithyError, naming row, cell and remedy, where a cell could not say ``text``."""
+        trial = edits.set_cell(self.layout, row, key, text).apply(self.document)
+        fault = assembly.cell_faults(trial, self.layout).get((row, key))
+        if fault is not None:
+            raise StithyError(str(fault))
 
     def undo(self) -> str:
         """Undo one edit; its label."""

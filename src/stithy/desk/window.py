@@ -275,6 +275,11 @@ class Window(ProjectActions, PictureActions, QMainWindow):
             left = state.history[-1].left
             self.run_button.setText(f"Stop  {left}" if left else "Stop")
         self.tell_queue()
+        if running and not self._poll.isActive():
+            self._poll.start()  # the queue has begun one by itself
+        if state.kept:
+            self.ledger.refuse(state.kept)
+            state.kept = ""
         if not running:
             self._poll.stop()
             if state.over in ("failed", "refused"):
@@ -420,6 +425,8 @@ class Window(ProjectActions, PictureActions, QMainWindow):
         self.pages["What if"].shut()
         self._autosave.stop()
         if self.session.run:
+            if self.session.queue:  # it comes first again when the window is opened
+                self.session.set_queue([self.session.run_state.layout, *self.session.queue])
             self.session.run.stop()
         if self.run_film is not None:
             self.run_film.end()

@@ -173,7 +173,7 @@ class Job(Finer, Turning):
         "began"."""
         h = self.run_.history[-1] if self.run_.history else None
         seconds = time.perf_counter() - self.run_.started
-        line = (round(seconds, 2), self._iterations() if h else 0, h.time if h else 0.0, kind, text)
+        line = (round(seconds, 2), self._iterations(), h.time if h else 0.0, kind, text)
         self.log.append(line)
         LOG.info("%s: %s", self.layout, text)
         for hear in self.listeners:
@@ -239,6 +239,7 @@ class Job(Finer, Turning):
                 break
             self.refine()
         if self.banded and self.numbers is None and not self.stopped:
+            self.done += self.run_.iteration
             self._bands(hear, self.run_.fields())  # of the grid or the dials as they are now
             last.seconds = time.perf_counter() - self.run_.started
         return self.keep(last)

@@ -145,7 +145,7 @@ class Turning:
             due = self._due(run.time)
             run.stops = [e.time for e in self.model.events]
             for event in due:
-                self.note("turned", f"{event.row}: {event.key.replace('_', ' ')} {event.text}")
+                self.note("turned", f"{event.row}: {self._title(event)} {event.text}")
             done |= bool(due)
             self.passed = max(run.time, self.passed)
         if not done:
@@ -155,6 +155,10 @@ class Turning:
             return True
         self._change(self._resolved_at(run.time) if clocked and self.model.events else self.model)
         return True
+
+    def _title(self, event: Event) -> str:
+        kind = next((r.kind for r in self.document.rows_of(self.layout) if r.name == event.row), "")
+        return KINDS[kind].cells[event.key].title if kind else event.key
 
     def _change(self, model: Model) -> None:
         """The same grid and fields with another model."""

@@ -194,7 +194,11 @@ def _serve(conn, document: Document, layout: str, project: Path, fresh: bool) ->
             go = False
         return go
 
-    job.listeners.append(lambda line: _say(conn, Noted(line, job.run_.case.grid.cells)))
+    def noted(line) -> None:
+        seconds, _, *rest = line  # iterations on coarser grids count in what is reported
+        _say(conn, Noted((seconds, job.done + job.run_.iteration, *rest), job.run_.case.grid.cells))
+
+    job.listeners.append(noted)
 
     result = job.run(tell)
     if result.temperature.size <= SENT and not result.instants:
