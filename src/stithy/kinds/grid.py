@@ -87,7 +87,7 @@ def read(r: Reader, row: GridRow) -> model.GridSettings:
         least_gap=given("least_gap", r.value, "length", 0.0, above=0.0) or 0.0,
         layers=r.choice(row, "narrower", NARROWER, "closed") == "thin layer",
         refine=given("refine", r.value, "temperature difference", 0.0, above=0.0) or 0.0,
-        most=given("most", r.whole, 0, 1000, 100_000_000) or 0,
+        most=given("most", r.whole, 0, 10, 1_000_000_000) or 0,
     )
 
 

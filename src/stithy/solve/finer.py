@@ -47,6 +47,7 @@ class Finer:
         self.was_refined = lines is not None
         self.seen: np.ndarray | None = None
         self.moved = np.inf
+        self.scales: tuple[float, float] | None = None  # of pressures (Pa) and heat (W)
         self.first_cells = 0
         self.ended = ""
 
@@ -78,21 +79,28 @@ class Finer:
                 self.ended = f"watches moved by {self.moved:.2g} K"
                 return False
             if self.finer_rounds >= ROUNDS or STEP**0.5 * cells > self.ceiling():
-                self.ended = f"at its most cells; watches moved by {self.moved:.2g} K"
-                self.note("warning", f"Refinement ended {self.ended}, more than the {self.until:.2g} K asked for")
+                moved = f"watches moved by {self.moved:.2g} K" if self.finer_rounds else "there was no room to refine"
+                self.ended = f"at its most cells; {moved}"
+                self.note("warning", f"Refinement ended {self.ended}; {self.until:.2g} K were asked for")
                 return False
         self.seen = now
         return True
 
     def _watched(self) -> np.ndarray:
         """Numbers (K) that tell whether a finer grid still matters: highest temperatures of parts, temperatures at
-        openings, and pressures as the same part of the range of temperatures as they are of that of pressures."""
+        openings, and pressures and heat through walls as the same part of the range of temperatures as they are of all
+        pressure and heat."""
         found = tables.numbers(self.prepared, self.run_)
         ends = list(found["ends"].values())
         warm = [x["max"] for x in found["parts"].values()] + [x["temperature"] for x in ends]
         pressures = [x["pressure"] for x in ends] + [x["rise"] for x in found["fans"].values()]
-        span, head = (float(np.ptp(x)) if x else 0.0 for x in (warm, [0.0, *pressures]))
-        return np.array([*warm, *(p / head * span for p in pressures if head > 0.0)])
+        walls = list(found["walls"].values())
+        warm_range = [*warm, self.model.ambient]
+        span, head = float(np.ptp(warm_range)), float(np.ptp([0.0, *pressures]))
+        heat = max((abs(x) for x in walls), default=0.0)
+        head, heat = self.scales = self.scales or (head, heat)  # those of the first grid
+        parts = [p / head for p in pressures if head > 0.0] + [q / heat for q in walls if heat > 0.0]
+        return np.array([*warm, *(span * x for x in parts)])
 
     def refine(self) -> None:
         """Go on, on a grid refined by the present state."""

@@ -7,7 +7,6 @@ from its present fields.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -52,14 +51,16 @@ class Turning:
         self.wanted: list[tuple[Document, str]] = []
         self.passed = 0.0  # s, up to which events have been taken in
         for event in self.model.events:
-            found = build(self._lined(self._resolved_at(event.time)))
-            if not self._same_place(found.kind, found.owner):
+            if not self._same_place(self._resolved_at(event.time)):
                 what = "changes where solids stand or what they are, which a run cannot take."
                 raise SetupError([Problem(event.name, "of", what, "Make it a layout of its own.", "run", "of")])
 
-    def _same_place(self, kind: np.ndarray, part: np.ndarray) -> bool:
-        case = self.prepared.case
-        return np.array_equal(kind, case.kind) and np.array_equal(part, case.part)
+    def _same_place(self, model: Model) -> bool:
+        """Whether a model has all that stands in the grid where it stands now."""
+        if _standing(model) != _standing(self.model):
+            return False
+        found, case = build(self._lined(model)), self.prepared.case
+        return np.array_equal(found.kind, case.kind) and np.array_equal(found.owner, case.part)
 
     def _resolved_at(self, time: float) -> Model:
         return resolve(at_time(self.document, self.layout, self.model.events, time), self.layout)
@@ -93,10 +94,10 @@ class Turning:
                 return "A steady run cannot follow time from here on, or the other way: run it again."
             if model.events:
                 model = resolve(at_time(document, self.layout, model.events, np.inf), self.layout)
-            found = build(self._lined(model))
+            same = self._same_place(model)
         except StithyError as error:
             return str(error)
-        if not self._same_place(found.kind, found.owner):
+        if not same:
             return "That changes where solids stand or what they are: it needs a new set-up. Stop and run again."
         self.wanted.append((document, words))
         return ""
@@ -180,6 +181,9 @@ class Turning:
         self.numbers = self.coarse = None
 
 
-def words_of(cells: Sequence[tuple[str, str, str]]) -> str:
-    """What was turned, in words, from rows, titles of cells and texts."""
-    return "; ".join(f"{row}: {title} {text}" for row, title, text in cells)
+def _standing(model: Model) -> list:
+    """What stands where: solids, enclosures, openings and fans."""
+    out: list = [(s.name, s.boxes, s.form, s.rank) for s in model.solids]
+    out += [(e.name, e.outer, e.inner) for e in model.enclosures]
+    out += [(o.name, o.enclosure, o.side, o.rect) for o in model.openings]
+    return out + [(f.name, f.axis, f.position, f.rect) for f in (*model.fans, *model.screens)]
