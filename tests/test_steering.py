@@ -147,7 +147,7 @@ def test_dials_of_a_steady_run(tmp_path):
         return True
 
     result = job.run(hear).summary
-    assert "new set-up" in said[0]
+    assert "set up anew" in said[0]
     assert "5 kg" in said[1]
     assert said[2] == ""
     straight = Job(after, ONE).run().summary

@@ -467,8 +467,8 @@ def test_round_shapes_and_two_fluids_in_a_window(open_, tmp_path, pump):
 
 
 def test_detail_bands_and_verdicts(open_, demo, pump):
-    """Grid offers three details with their cells; every tile tells value, band and verdict in words; cards and ledger
-    likewise."""
+    """Grid has a slider of details with cells, memory and time; every tile tells value, band and verdict in words;
+    cards and ledger likewise."""
     window = open_(demo)
     s = window.session
     tiles = {t.margin.bound.name: t for t in window.margins.tiles}
@@ -485,13 +485,16 @@ def test_detail_bands_and_verdicts(open_, demo, pump):
     pump(rest=0.3)
     bar = window.findChild(DetailBar)
     assert bar.isVisible()
-    assert bar.buttons["standard"].isChecked()
-    cells = [float(bar.buttons[n].text().split()[1]) for n in ("quick", "standard", "fine")]
+    assert "<b>standard</b>" in bar.told.text()
+    cells = [bar.foretold(m)[0] for m in range(7)]
     assert cells == sorted(cells)
-    click(bar.buttons["quick"])
-    pump(rest=0.3)
-    assert next(r for r in s.document.rows_of(s.layout) if r.kind == "grid").detail == "quick"
-    assert s.standing().size[1] == pytest.approx(1e3 * cells[0], rel=0.01)
+    bar.slider.setFocus()
+    QTest.keyClick(bar.slider, Qt.Key.Key_Left)
+    QTest.keyClick(bar.slider, Qt.Key.Key_Left)
+    assert f"<b>quick</b>: {cells[0] / 1e3:.0f} k cells" in bar.told.text()
+    assert bar.told.text().endswith("here")
+    pump(lambda: next(r for r in s.document.rows_of(s.layout) if r.kind == "grid").detail == "quick", 5)
+    assert s.standing().size[1] == cells[0]
     assert s.standing().state == "out of date"
     s.undo()
     assert s.standing().state == "current"

@@ -60,7 +60,7 @@ class Bench(Looking, QWidget):
         self.heading = QLabel()
         self.heading.setStyleSheet("font-weight: 600; padding: 8px 12px 0 12px;")
         self.heading.setVisible(title)
-        self._first = True
+        self._first, self.is_shut = True, False
         self._fits: tuple[int, int] | None = None  # the view's size when the whole model was put in view
         self._look: Look | None = None
         #: the place (m) that was clicked last
@@ -154,7 +154,8 @@ class Bench(Looking, QWidget):
 
     def refresh(self):
         """Draw again soon; many calls make one drawing."""
-        self._timer.start()
+        if not self.is_shut:
+            self._timer.start()
 
     def name(self) -> str:
         """The layout shown."""
@@ -446,7 +447,10 @@ class Bench(Looking, QWidget):
         return image
 
     def shut(self):
-        """Let go of the 3-D window before the widget dies."""
+        """Let go of the 3-D window before the widget dies; from now on nothing is drawn."""
+        if self.is_shut:
+            return
+        self.is_shut = True
         self._timer.stop()
         self._marks.stop()
         self.smoothing.end()

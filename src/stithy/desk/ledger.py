@@ -33,7 +33,7 @@ from .session import Session
 
 #: groups that Add offers, where a stage has few of its own
 ADDED = {
-    "Shape": tuple(g for g in GROUPS if g not in ("Drawn", "Watches", "Views")),
+    "Shape": tuple(g for g in GROUPS if g not in ("Drawn", "Watches", "Views", "Grid wishes", "Events")),
     "Load": (
         "Components",
         "Openings and fans",
@@ -45,7 +45,7 @@ ADDED = {
         "Parameters",
     ),
     "Grid": ("Grid wishes", "Parameters"),
-    "Run": ("Watches",),
+    "Run": ("Watches", "Events"),
     "Read": ("Drawn", "Watches"),
     "Weigh": ("Watches", "Parameters"),
 }
@@ -135,14 +135,18 @@ class Ledger(QWidget):
         whole.addWidget(line)
         whole.addWidget(below)
 
-    def offer(self) -> None:
-        """Show what can be added in this stage."""
+    def offered(self) -> dict[str, list[str]]:
+        """Kinds that can be added in this stage, by group."""
         kinds = {}
         for group in ADDED.get(self.session.stage, GROUPS):
             found = [k for k in KINDS if KINDS[k].group == group and not KINDS[k].roles & {"setting", "imported"}]
             if found and group != "Groups":
                 kinds[group] = found
-        self.adding = AddPanel(self, kinds)
+        return kinds
+
+    def offer(self) -> None:
+        """Show what can be added in this stage."""
+        self.adding = AddPanel(self, self.offered())
         self.adding.chosen.connect(self.add_row)
         self.adding.open_beside(self.add)
 

@@ -101,6 +101,18 @@ GROUPED = {
         Column("inside", 0, show="inside pressure"),
         Column("", 0),
     ],
+    ("Grid", "Grid wishes"): [
+        Column("Grid wishes", 0, "name", right=False),
+        Column("of", 0, "cells"),
+        Column("longest cell", 0, "finest"),
+        Column("cells across", 0, "inside"),
+    ],
+    ("Run", "Events"): [
+        Column("Events", 0, "name", right=False),
+        Column("at", 0, "now"),
+        Column("of", 0, "max"),
+        Column("says then", 0, "limit"),
+    ],
     ("Read", "Views"): [
         Column("Views", 0, "name", right=False),
         Column("shows", 0, "quantity", right=False),
@@ -132,6 +144,8 @@ def groups_of(stage: str) -> tuple[str, ...]:
     if stage in SHOWN:
         return SHOWN[stage]
     hidden = {"Shape": _OF_RESULTS, "Load": ("Drawn", "Views"), "Grid": _OF_RESULTS}.get(stage, ("Drawn", "Views"))
+    hidden += () if stage == "Grid" else ("Grid wishes",)
+    hidden += () if stage in ("Run", "Load") else ("Events",)
     found = [g for g in GROUPS if g not in hidden]
     if stage == "Load":  # limits come after what they are of
         found.remove("Watches")

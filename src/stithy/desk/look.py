@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from importlib import resources
 
 import numpy as np
@@ -123,9 +124,13 @@ QSplitter::handle {{ background: {RULE}; }}
 """
 
 
+#: a hyphen that stands for less: before a number that nothing stands right before, or in its exponent
+_MINUS = re.compile(r"(?<![A-Za-z0-9])-(?=[\d.])|(?<=\de)-(?=\d)")
+
+
 def minus(text: str) -> str:
-    """Text with true minus signs."""
-    return text.replace("-", "−")
+    """Text with true minus signs before numbers; hyphens in words stay."""
+    return _MINUS.sub("−", text)
 
 
 def cell_text(text: str) -> str:

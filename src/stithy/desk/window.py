@@ -49,6 +49,7 @@ class Window(ProjectActions, PictureActions, QMainWindow):
         self.actions_ = actions_of(self)
         self._lay_out()
         self._connect()
+        self.is_shut = False
         self._poll = QTimer(self, interval=120)
         self._poll.timeout.connect(session.poll_run)
         self._looking = QTimer(self, interval=100)
@@ -267,6 +268,8 @@ class Window(ProjectActions, PictureActions, QMainWindow):
         self.run_button.setEnabled(running or not self.session.problems())
 
     def _run_changed(self):
+        if self.is_shut:
+            return
         state, running = self.session.run_state, self.session.run is not None
         self._run_button()
         for bench in filter(None, (self.bench, self.second)):
@@ -412,6 +415,9 @@ class Window(ProjectActions, PictureActions, QMainWindow):
 
     def shut(self):
         """Stop timers, the run (which keeps what it has) and the 3-D windows; remember the window."""
+        if self.is_shut:
+            return
+        self.is_shut = True
         kept = QSettings("stithy", "window")
         kept.setValue("geometry", self.saveGeometry())
         kept.setValue("stage", self.session.stage)

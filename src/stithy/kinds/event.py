@@ -67,4 +67,4 @@ def at_time(document: Document, layout: str, events: tuple[model.Event, ...], ti
     return document
 
 
-register(EventRow, "Settings", read=read)
+register(EventRow, "Events", read=read)

@@ -130,9 +130,11 @@ def _box(r: Reader, row: Wish):
         return None
     low, to, high = text.partition(" to ")
     try:
-        unit = high.rsplit(" ", 1)[-1] if to else ""
+        if not to:
+            raise ValueProblem(text, f"“{units.short(text)}” is no box.", "")
+        unit = high.rsplit(" ", 1)[-1]
         ends = [units.vector(t, "length", 3, r.names) for t in (f"{low} {unit}", high)]
-        if not to or any(a >= b for a, b in zip(*ends, strict=True)):
+        if any(a >= b for a, b in zip(*ends, strict=True)):
             raise ValueProblem(text, f"“{units.short(text)}” is no box.", "")
     except ValueProblem as error:
         r.note(row, "box", error.what, "Write 0, 0, 0 to 10, 20, 5 mm, the low corner first.")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -21,13 +21,15 @@ SNAP = 1e-6  # m; faces closer than this are one face
 @dataclass(frozen=True)
 class Spacing:
     """A stretch ``[low, high]`` (m) of an axis in which no cell may be longer than ``size`` (m); from there on cells
-    grow by ``growth`` as far as ``reach`` (m; 0: by that of the whole axis)."""
+    grow by ``growth`` as far as ``reach`` (m; 0: by that of the whole axis). ``close``: cells far smaller than the room
+    between faces are placed as exactly as larger ones."""
 
     low: float
     high: float
     size: float
     growth: float = 0.0
     reach: float = 0.0
+    close: bool = False
 
 
 @dataclass(frozen=True)
@@ -104,15 +106,25 @@ def axis_lines(faces, spacings: list[Spacing], coarsest: float, growth: float = 
             allowed = np.minimum(allowed, grown.min(axis=0))
         return allowed
 
-    return lines_by(faces, longest)
+    return lines_by(faces, longest, [x for s in spacings if s.close for x in _about(s)])
 
 
-def lines_by(faces, longest: Callable[[np.ndarray], np.ndarray]) -> np.ndarray:
+def _about(s: Spacing) -> list[float]:
+    """Places at which the cells about a small stretch are looked at: its ends, and farther and farther from them."""
+    steps = s.size * 1.15 ** np.arange(-6, 60)
+    return [s.low, s.high, *np.linspace(s.low, s.high, 6), *(s.low - steps), *(s.high + steps)]
+
+
+def lines_by(faces, longest: Callable[[np.ndarray], np.ndarray], looked: Sequence[float] = ()) -> np.ndarray:
     """Grid lines of one axis: on all ``faces`` (m, distinct and sorted), and between them as many as the ``longest``
-    cell at every place asks for, spread evenly in the integral of one over it. Raises GridTooLarge."""
+    cell at every place asks for, spread evenly in the integral of one over it, which is ``looked`` at (m) in some more
+    places. Raises GridTooLarge."""
+    more = np.sort(np.asarray(looked, float))
     out = [faces[:1]]
     for a, b in zip(faces[:-1], faces[1:], strict=True):
         x = np.linspace(a, b, 65)
+        if len(more):
+            x = np.unique(np.concatenate([x, more[(more > a) & (more < b)]]))
         allowed = longest(x)
         density = 1.0 / np.minimum(allowed, b - a)
         count = np.concatenate([[0.0], np.cumsum(0.5 * (density[1:] + density[:-1]) * np.diff(x))])

@@ -65,7 +65,7 @@ def spacings(model: Model, a: int) -> tuple[set[float], list[Spacing]]:
                 faces.update(box[a] if not name else ())
                 out += _in_box(model, wish, name, box, a)
     low, high = min(s.outer[a][0] for s in model.enclosures), max(s.outer[a][1] for s in model.enclosures)
-    kept = [Spacing(max(x.low, low), min(x.high, high), x.size, x.growth, x.reach) for x in out]
+    kept = [Spacing(max(x.low, low), min(x.high, high), x.size, x.growth, x.reach, x.close) for x in out]
     return {x for x in faces if low <= x <= high}, [x for x in kept if x.low <= x.high]
 
 
@@ -107,7 +107,7 @@ def _grown(wish: GridWish, first: float, at: float, way: float) -> list[Spacing]
     end = at + way * first
     grow = wish.growth
     reach = first * (grow**wish.count - 1.0) / (grow - 1.0) if grow and wish.count else np.inf if grow else 0.0
-    return [Spacing(min(at, end), max(at, end), first, grow, reach)]
+    return [Spacing(min(at, end), max(at, end), first, grow, reach, True)]
 
 
 def without(model: Model, a: int) -> set[float]:

@@ -34,6 +34,7 @@ GROUPS = (
     "Views",
     "Groups",
     "Grid wishes",
+    "Events",
     "Settings",
 )
 

@@ -98,7 +98,7 @@ class Turning:
         except StithyError as error:
             return str(error)
         if not same:
-            return "That changes where solids stand or what they are: it needs a new set-up. Stop and run again."
+            return "That changes where solids stand or what they are: it has to be set up anew. Stop and run again."
         self.wanted.append((document, words))
         return ""
 
