@@ -298,3 +298,37 @@ def test_lines_of_a_model_change_no_key():
     lined = replace(model, grid=replace(model.grid, lines=lines))
     assert lined.key() == model.key()
     assert predict(lined)[0] == predict(model)[0]
+
+
+def test_a_duty_from_a_table(tmp_path):
+    """Times and loads of a table become heat load and profile, thinned to what straight lines need; slips are told with
+    their line, and the run takes what the table says."""
+    from stithy import api, cli
+    from stithy.errors import StithyError
+    from stithy.kinds.duty import from_table
+    from stithy.project import files
+
+    rows = [(t, 4.0 if t < 20 else 4.0 - 0.05 * (t - 20)) for t in range(61)]
+    table = tmp_path / "duty.csv"
+    table.write_text("time [s];power [W]\n" + "\n".join(f"{t};{p:.3f}" for t, p in rows))
+    power, told = from_table(table.read_text())
+    assert power == "4 W"
+    assert told == "0 s: 100 %; 20 s: 100 %; 60 s: 50 %"
+    assert from_table("time [min],share [%]\n0,50\n2,100\n")[1] == "0 s: 50 %; 120 s: 100 %"
+    files.save(cooling(), tmp_path / "p")
+    assert cli.main(["duty", str(tmp_path / "p"), "Chip", str(table)]) == 0
+    document = api.open_project(tmp_path / "p").document
+    by_table = hottest(document)[0]
+    constant = hottest(edits.set_cell(ONE, "Chip", "profile", "").apply(document))[0]
+    assert 1.0 < constant - by_table < 0.5 * (constant - 298.15)
+    for text, words in (
+        ("", "two columns"),
+        ("t,P\n0,1\n1,x\n", "line 3"),
+        ("t [s],P [kg]\n0,1\n1,2\n", "heading"),
+        ("t [s],P [W]\n1,1\n0,2\n", "rise"),
+        ("t [s],P [W]\n0,0\n1,0\n", "no load is above"),
+    ):
+        with pytest.raises(StithyError, match=words):
+            from_table(text)
+    with pytest.raises(StithyError, match="no heat load"):
+        api.open_project(tmp_path / "p").duty("Vent", table)

@@ -269,7 +269,9 @@ def main() -> None:
     """Open a copy of the demonstration, go through the stages, and take their pictures."""
     from PyQt6.QtCore import QSettings
 
+    from stithy import kinds as d
     from stithy.desk.app import application, open_window
+    from stithy.project import edits
 
     folder = Path(tempfile.mkdtemp()) / "lamp-driver"
     shutil.copytree(ROOT / "src/stithy/data/demo/lamp-driver", folder)
@@ -320,12 +322,22 @@ def main() -> None:
             window.show_page("Lines")
         if name == "weigh":
             window.compare(session.document.layouts[-1].name)
+        if name == "grid":
+            wish = d.Wish(name="Rectifier cells", of="Bridge rectifier", longest="1.5 mm", first="0.4 mm", sides="z+")
+            session.do(edits.add_row(session.layout, wish))
+            session.select((wish.name,))
+            live(0.5)
+            window.bench.work.cut_across(1)
+            window.bench.work.slider.setValue(39)
+            window.show_page("Findings")
         if name == "run":
             window.run(fresh=True)
             for _ in range(300):  # until there is something to see, and before it is over
                 live(0.2)
-                if any(x.iteration > 40 for x in session.run_state.history):
+                if sum(x.phase == "flow" for x in session.run_state.history) > 12:
                     break
+            session.turn("East fan", "speed", "80 %")
+            live(9.0)
         shot(name)
     if session.run:
         session.run.kill()

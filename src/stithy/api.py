@@ -451,6 +451,14 @@ class Project:
         edit = detailed(self.document, where, resolve(self.document, where), name, die, only_here)
         self.document = edit.apply(self.document)
 
+    def duty(self, name: str, table: Path, layout: str = "") -> None:
+        """A part's heat load in time from a file of comma-separated values (save the document then). Raises
+        StithyError."""
+        from .kinds.duty import filled, read_table
+
+        text = read_table(Path(table))
+        self.document = filled(self.document, self._named(layout), name, text, Path(table).name).apply(self.document)
+
     def estimate(self, layout: str = "") -> Estimate:
         """What is foretold of a layout before any solve: a :class:`stithy.estimate.estimate.Estimate`. Raises
         SetupError for a layout with faults, StithyError where none can be made."""

@@ -34,6 +34,10 @@ def arguments(command) -> None:
     p.add_argument("part", help="the component")
     p.add_argument("--die", type=float, default=50.0, help="the die's lengths, %% of the body's (50)")
     p.add_argument("--layout", default="", help="which layout (the first when left out)")
+    p = command("duty", duty, "take a part's heat load in time from a table of times and loads (CSV)")
+    p.add_argument("part", help="the part")
+    p.add_argument("table", help="two columns with a heading: time [s], power [W]; or shares of the load in %%")
+    p.add_argument("--layout", default="", help="which layout (the first when left out)")
     p = command("estimate", estimated, "foretell temperatures and flows before any solve, with their bands")
     p.add_argument("--layout", default="", help="which layout (all when left out)")
     p.add_argument("--json", action="store_true", help="JSON in SI units")
@@ -109,6 +113,16 @@ def swap(a) -> int:
         came = project.take_board(Path(a.new), hear, a.layout, a.old, a.only_here)
     files.save(project.document, project.folder)
     _tell(came, a.json)
+    return 0
+
+
+def duty(a) -> int:
+    """Fill a part's heat load in time."""
+    project = api.open_project(a.project)
+    project.duty(a.part, Path(a.table), a.layout)
+    files.save(project.document, project.folder)
+    row = next(r for r in project.document.rows_of(a.layout or project.document.layouts[0].name) if r.name == a.part)
+    print(f"{a.part}: {row.text('power')}, {row.text('profile').count(';') + 1} points in time")
     return 0
 
 

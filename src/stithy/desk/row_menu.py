@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PyQt6.QtGui import QKeySequence
-from PyQt6.QtWidgets import QInputDialog, QMenu
+from PyQt6.QtWidgets import QFileDialog, QInputDialog, QMenu
 
 from ..errors import StithyError
 from ..kinds import arranging
 from ..kinds.detailed import detailed
+from ..kinds.duty import filled, read_table
 from ..project import edits
 from ..project.kind import KINDS, LOAD, with_role
 from ..read import shown
@@ -38,6 +40,19 @@ class RowMenu:
         """The session."""
         return self.ledger.session
 
+    def duty(self, name: str, path: str = "") -> None:
+        """A part's heat load in time from a file of times and loads, which is asked for where none is named."""
+        path = path or QFileDialog.getOpenFileName(self.ledger, "Times and loads", "", "Tables (*.csv *.txt *.tsv)")[0]
+        if not path:
+            return
+        try:
+            text = read_table(Path(path))
+            edit = filled(self.session.document, self.session.layout, name, text, Path(path).name)
+        except StithyError as error:
+            self.ledger.refuse(str(error))
+            return
+        self.ledger.try_(edit)
+
     def build(self) -> QMenu:
         """The menu for what is chosen."""
         ledger, session = self.ledger, self.session
@@ -65,6 +80,8 @@ class RowMenu:
             menu.addAction("Keep together as a group", QKeySequence("Ctrl+G"), self.group)
         if row is not None and row.kind == "component":
             menu.addAction("Resolve die and lead frame", self.detail)
+        if row is not None and {"power", "profile"} <= set(KINDS[row.kind].cells):
+            menu.addAction("Heat load in time from a table", lambda n=row.name: self.duty(n))
         menu.addAction("Measure", self.measure).setEnabled(1 <= len(names) <= 2)
         menu.addSeparator()
         for words, how in (("Hide", "hidden"), ("See through", "through"), ("Only this", "only"), ("Show", "")):
