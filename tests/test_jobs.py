@@ -17,6 +17,7 @@ from stithy.weigh.limits import FAILS
 LONG = (
     "battery-bath",
     "mast-rod",
+    "night-switch-off",
     "lamp-sink",
     "air-heater",
     "inverter-cold-plate",

@@ -212,6 +212,25 @@ def lamp_sink() -> Document:
     return job.document
 
 
+def night_switch_off() -> Document:
+    """The lamp driver after it is switched off: how long until hands may touch it, with its fan running on or not."""
+    from tools.make_demo import ROWS
+
+    rows = [r for r in ROWS if r.kind not in ("watch", "line", "isosurface", "vectors", "run", "grid")]
+    cool = {"limit": "", "profile": "0 s: 0 %"}
+    rows = [r.model_copy(update=cool) if r.kind == "component" else r for r in rows]
+    rows += [
+        d.WatchRow(name="Hottest after 4 min", quantity="temperature", of="Choke; Surge stage", most="40 degC"),
+        d.GridRow(name="Grid", detail="2"),
+        d.RunRow(name="Run", time="240 s", step="10 s", start="steady state", hold_flow="120 s", save_every="60 s"),
+    ]
+    names = ("Fan runs on", "Fan stops, too")
+    document = d.Document(name="Night switch-off", rows=tuple(rows), layouts=tuple(d.Layout(name=n) for n in names))
+    document = edits.set_cell(names[0], "Surroundings", "ambient", "20 degC").apply(document)
+    stops = d.EventRow(name="Fan stops", at="1 s", of="East fan", cell="speed", to="5 %")
+    return edits.add_row(names[1], stops, True).apply(document)
+
+
 JOBS = {
     f.__name__.replace("_", "-"): f
     for f in (
@@ -223,6 +242,7 @@ JOBS = {
         battery_bath,
         mast_rod,
         lamp_sink,
+        night_switch_off,
     )
 }
 

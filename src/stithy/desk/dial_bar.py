@@ -109,7 +109,7 @@ class DialBar(QWidget):
         self.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Fixed)
         self.grid = QGridLayout()
         self.grid.setContentsMargins(14, 6, 14, 6)
-        self.grid.setHorizontalSpacing(22)
+        self.grid.setHorizontalSpacing(16)
         self.grid.setVerticalSpacing(0)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
@@ -155,6 +155,8 @@ class DialBar(QWidget):
             item = self.grid.takeAt(0)
             widget = item.widget() if item is not None else None
             if widget is not None:
+                widget.hide()
+                widget.setParent(None)
                 widget.deleteLater()
         self.scales = {}
         for m, d in enumerate(found):
@@ -163,7 +165,7 @@ class DialBar(QWidget):
             name.setToolTip(f"{d.row}, {d.title}: drag, arrow keys, or type; it holds from the next step on")
             name.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
             field = QLineEdit(d.text(d.value))
-            field.setFixedWidth(64)
+            field.setFixedWidth(56)
             field.setAlignment(Qt.AlignmentFlag.AlignRight)
             field.setAccessibleName(f"{d.row} {d.title}, typed")
             field.setStyleSheet("border: 0; background: transparent; font-weight: 600; padding: 0;")

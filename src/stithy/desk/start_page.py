@@ -44,6 +44,7 @@ DECIDES = {
     "battery-bath": ("Battery bath", "Does boiling hold the cells?"),
     "mast-rod": ("Mast rod", "What power keeps the ice off?"),
     "lamp-sink": ("Lamp sink", "Plates or pins, and how many?"),
+    "night-switch-off": ("Night switch-off", "When may hands touch it?"),
 }
 #: jobs shown at once
 AT_ONCE = 6

@@ -106,8 +106,9 @@ def attached(pixels: np.ndarray, x: np.ndarray, y: np.ndarray, radius: np.ndarra
     around each is copper."""
     turn = np.linspace(0, 2 * np.pi, 16, endpoint=False)
     far = (radius + 1.5 * frame.pitch)[:, None]
-    i = np.floor((x[:, None] + far * np.cos(turn) - frame.x) / frame.pitch).astype(int)
-    j = np.floor((y[:, None] + far * np.sin(turn) - frame.y) / frame.pitch).astype(int)
+    size = np.array(pixels.shape, float)  # what lies far off is beside the picture, however far
+    i = np.clip(np.floor((x[:, None] + far * np.cos(turn) - frame.x) / frame.pitch), -1.0, size[0]).astype(int)
+    j = np.clip(np.floor((y[:, None] + far * np.sin(turn) - frame.y) / frame.pitch), -1.0, size[1]).astype(int)
     on = (i >= 0) & (j >= 0) & (i < pixels.shape[0]) & (j < pixels.shape[1])
     copper = np.zeros(i.shape, bool)
     copper[on] = pixels[i[on], j[on]]
