@@ -24,6 +24,7 @@ LONG = (
     "jacket-cooler",
     "relay-box",
     "exhaust-heater",
+    "leaky-housing",
     "deck-pipe",
     "ribbed-channel",
 )

@@ -104,9 +104,11 @@ def test_what_is_carried_is_kept():
     assert abs(warm[0] / warm[1] - 1.0) < 1e-12
 
 
-def test_a_refined_grid_is_found_again(tmp_path):
+def test_a_refined_grid_is_found_again(tmp_path, monkeypatch):
     """Refined while it runs, by hand: twice the cells, mass and heat closed, bands there; a later run goes on from it,
-    a fresh one from the rule's grid; a run in time says why it does not."""
+    a fresh one from the rule's grid, one after a crash from its checkpoint's; a run in time says why it does not."""
+    from stithy.solve import job as jobs
+
     document, asked = box(), []
     job = Job(document, ONE, tmp_path)
 
@@ -127,6 +129,23 @@ def test_a_refined_grid_is_found_again(tmp_path):
     assert again.run_.case.grid.cells == summary["cells"]
     assert again.start is not None
     assert Job(document, ONE, tmp_path, fresh=True).run_.case.grid.cells == first
+    monkeypatch.setattr(jobs, "CHECKPOINT", 0.0)
+    dies, asked[:] = Job(edits.set_cell(ONE, "Chip", "power", "4 W").apply(document), ONE, tmp_path), []
+
+    def die(p):
+        hear_of(dies, p)
+        if dies.finer_rounds and dies.run_.iteration > 2:
+            raise KeyboardInterrupt
+
+    def hear_of(job, p):
+        if p.phase == "flow" and p.iteration > 10 and not asked:
+            asked.append(job.ask_finer())
+
+    with pytest.raises(KeyboardInterrupt):
+        dies.run(die)
+    up = Job(dies.document, ONE, tmp_path)
+    assert up.run_.case.grid.cells == dies.run_.case.grid.cells > first
+    assert up.start is not None
     timed = Job(box(run=d.RunRow(name="Run", time="10 s")), ONE)
     assert "keeps its grid" in timed.ask_finer()
 

@@ -214,6 +214,12 @@ def summary(project: Path, layout: str, key: str = "") -> dict | None:
     return found[0] | {"layout": layout} if found else None
 
 
+def summary_of(project: Path, key: str, spare: bool = False) -> dict | None:
+    """The stored summary of a key's result, or of its checkpoint (``spare``); None where there is none to believe."""
+    found = _whole(project, key, spare)
+    return found[0] if found else None
+
+
 def load(project: Path, layout: str, key: str = "", spare: bool = False) -> Solution | None:
     """The stored result of a layout, found as :func:`summary` does; None when there is none that can be read and
     believed."""

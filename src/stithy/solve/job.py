@@ -13,9 +13,8 @@ from pathlib import Path
 import numpy as np
 
 from ..equations.staggered import Staggered
-from ..errors import FileProblem, Problem, SetupError, StithyError
+from ..errors import FileProblem, Problem, SetupError
 from ..kinds.assembly import resolve
-from ..kinds.event import at_time
 from ..model import Model
 from ..numerics.interpolate import resample
 from ..outcome.extract import instant, solution
@@ -81,7 +80,6 @@ class Job(Finer, Turning):
         #: who hears what is noted in the log while the run is on
         self.listeners: list[Callable[[tuple], None]] = []
         self.began_finer(refine, None if fresh else self._stored_lines())
-        self.document_now = document  # with the events up to now
         self.prepared = prepare(self._model_at(0.0))
         self.began_turning()
         self.start = self.numbers = self.coarse = None
@@ -101,14 +99,13 @@ class Job(Finer, Turning):
         self.rungs: Rungs | None = None
 
     def _stored_lines(self) -> tuple | None:
-        """Lines of a grid that an earlier run of the very same model refined, or None."""
+        """Lines of a grid that an earlier run of the very same model refined (its checkpoint first), or None."""
         if self.project is None or self.model.run.time is not None:
             return None
-        info = store.summary(self.project, self.layout, self.key)
+        found = (store.summary_of(self.project, self.key, spare) for spare in (True, False))
+        info = next((x for x in found if x is not None), None)  # of a run that crashed first
         refined = (info or {}).get("refined")
-        if info is None or info["key"] != self.key or not refined:
-            return None
-        return tuple(tuple(x) for x in refined["lines"])
+        return tuple(tuple(x) for x in refined["lines"]) if refined else None
 
     def _find_start(self, fresh: bool) -> None:
         """What the run starts from: another layout's result, or what is stored of this one."""
@@ -364,6 +361,3 @@ def course(model: Model) -> str:
     plan = model.run.time
     assert plan is not None
     return replace(model, run=replace(model.run, time=replace(plan, length=0.0))).key()
-
-
-__all__ = ["Job", "StithyError", "at_time", "course", "start_fields"]

@@ -30,7 +30,6 @@ class Turning:
     """Part of :class:`job.Job`; see there for its attributes."""
 
     document: Document
-    document_now: Document
     layout: str
     model: Model
     key: str
