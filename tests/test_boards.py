@@ -9,7 +9,7 @@ import numpy as np
 import pytest
 import shapely
 import trimesh
-from hypothesis import Phase, given, settings
+from hypothesis import Phase, example, given, settings
 from hypothesis import strategies as st
 
 from stithy import api
@@ -206,6 +206,8 @@ def _tiny() -> boards.Board:
     st.integers(0, 4), st.lists(st.tuples(st.integers(0, 60), st.sampled_from("dxsc"), st.integers(0, 60)), max_size=4)
 )
 @settings(max_examples=60, deadline=None, phases=(Phase.explicit, Phase.generate))
+@example(3, [(25, "c", 19), (25, "c", 19), (36, "s", 19), (37, "x", 3)])  # a hole at 1e24 mm
+@example(0, [(0, "d", 26), (9, "d", 40), (9, "d", 40)])  # a plot with nothing on it
 def test_spoiled_files_are_told_and_never_end_it(which, spoils):
     """Lines that are lost, reversed, swapped or filled with nonsense: a board, or a plain word why there is none."""
     with tempfile.TemporaryDirectory() as place:

@@ -40,14 +40,15 @@ class Shapes:
 
     @property
     def bounds(self) -> tuple[float, float, float, float]:
-        """Least and greatest x, y (mm) of what is dark."""
+        """Least and greatest x, y (mm) of what is dark; inf and -inf where nothing is."""
         s = self.data[(self.kind == STROKE) & self.dark]
         r = s[:, 4]
         x, y = (
             np.concatenate([self.corners[:, a], s[:, a] - r, s[:, a + 2] - r, s[:, a] + r, s[:, a + 2] + r])
             for a in (0, 1)
         )
-        return float(x.min()), float(y.min()), float(x.max()), float(y.max())
+        low, high = ([float(f(v, initial=end)) for v in (x, y)] for f, end in ((np.min, np.inf), (np.max, -np.inf)))
+        return low[0], low[1], high[0], high[1]
 
 
 def function(text: str) -> str:
