@@ -79,6 +79,13 @@ class Running:
             queueing.keep(self.folder, self.queue)
         self.tell("run")
 
+    def _take_first(self) -> str:
+        """The layout that comes next, taken out of the queue; nobody is told before its run is on."""
+        layout, *self.queue = self.queue
+        if self.folder is not None:
+            queueing.keep(self.folder, self.queue)
+        return layout
+
     def move_in_queue(self, layout: str, by: int) -> None:
         """Let a waiting layout come earlier (``by`` below 0) or later."""
         at = self.queue.index(layout)
@@ -90,8 +97,7 @@ class Running:
         """Begin no more of the queue for now, or go on with it; a run that is on comes to its end."""
         self.paused = on
         if not on and self.run is None and self.queue:
-            layout = self.queue[0]
-            self.set_queue(self.queue[1:])
+            layout = self._take_first()
             try:
                 self.start_run(layout=layout)
             except StithyError:
@@ -105,8 +111,7 @@ class Running:
             return
         names = {x.name for x in self.document.layouts}
         while self.queue and not self.paused:
-            layout = self.queue[0]
-            self.set_queue(self.queue[1:])
+            layout = self._take_first()
             if layout in names and self.standing(layout).state != "current":
                 try:
                     self.start_run(layout=layout)
