@@ -17,8 +17,6 @@ from .steady import Progress, Steady
 
 #: rounds of refinement at most
 ROUNDS = 6
-#: K by which watches may still move where a run is refined by hand
-BY_HAND = 0.5
 
 
 class Finer:
@@ -36,14 +34,13 @@ class Finer:
     note: Any
     layout: str
     _run_on: Any
-    _lined: Any
 
     def began_finer(self, refine: float, lines: tuple | None) -> None:
         """Nothing is refined yet, but for the ``lines`` that an earlier run refined."""
         self.wished_lines = lines
         self.until = refine or self.model.grid.refine
         self.finer_rounds = 0
-        self.finer_now = False
+        self.finer_now = self.by_hand = False
         self.was_refined = lines is not None
         self.seen: np.ndarray | None = None
         self.moved = np.inf
@@ -66,7 +63,8 @@ class Finer:
         """Whether to refine now, for watches still move from grid to grid, or somebody asked for it."""
         if self.model.run.time is not None or not self.run_.case.grid.cells:
             return False
-        asked, self.finer_now = self.finer_now, False
+        asked = self.by_hand = self.finer_now
+        self.finer_now = False
         if not asked and (not self.until or (self.was_refined and not self.finer_rounds)):
             return False
         now = self._watched()
@@ -109,7 +107,7 @@ class Finer:
         if old.leaves and p.case.has_flow:
             old.finish()
         cells = p.case.grid.cells
-        most = int(STEP * cells) if self.finer_now else min(int(STEP * cells), max(self.ceiling(), cells))
+        most = int(STEP * cells) if self.by_hand else min(int(STEP * cells), max(self.ceiling(), cells))
         model = refined(replace(p.model, grid=replace(p.model.grid, lines=())), p, bends(p, old), most)
         found = fits(model)
         if found is not None or predict(model)[1] == cells:

@@ -28,10 +28,10 @@ from . import pace
 from .boiling import BoilingRun
 from .coarse import Rungs
 from .finer import Finer
-from .steady import Fields, Progress, Settings, Steady
+from .steady import Fields, Progress, Steady
 from .transfer import between_sheets, transfer
 from .transient import Transient
-from .turning import Turning
+from .turning import Turning, settings_of
 
 
 def start_fields(p: Prepared, old: Solution | None) -> Fields | None:
@@ -72,7 +72,7 @@ class Job(Finer, Turning):
             assets.know(self.project)
         self.model = resolve(document, layout)
         self.key = self.model.key()
-        self.settings = _settings(self.model)
+        self.settings = settings_of(self.model)
         self.log: list[tuple[float, int, float, str, str]] = []
         self.earlier: list[Progress] = []  # of the grids before
         self.kept_history: list[str] = []  # of a run that this one continues
@@ -349,11 +349,6 @@ class Job(Finer, Turning):
             rows.writerow([iteration, *(f"{x:.8g}" for x in numbers)])
         head, *lines = out.getvalue().splitlines()
         return [head, *self.kept_history, *lines]
-
-
-def _settings(model: Model) -> Settings:
-    run = model.run
-    return Settings(most=run.iterations, momentum=run.residual, watch=run.drift, relaxation=run.relaxation)
 
 
 def course(model: Model) -> str:

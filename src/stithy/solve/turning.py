@@ -167,8 +167,7 @@ class Turning:
         if lined.grid.lines != self.wished_lines:
             self.wished_lines = lined.grid.lines  # what it is continued on later
         self.prepared = prepare(lined)
-        run = model.run
-        self.settings = Settings(most=run.iterations, momentum=run.residual, watch=run.drift, relaxation=run.relaxation)
+        self.settings = settings_of(model)
         new: Steady = self._run_on(self.prepared, old.fields())
         if isinstance(new, Transient) and isinstance(old, Transient):
             new.go_on_from(old)
@@ -178,6 +177,12 @@ class Turning:
             new._since = old.iteration
         self.run_ = new
         self.numbers = self.coarse = None
+
+
+def settings_of(model: Model) -> Settings:
+    """When a run of a model has settled."""
+    run = model.run
+    return Settings(most=run.iterations, momentum=run.residual, watch=run.drift, relaxation=run.relaxation)
 
 
 def _standing(model: Model) -> list:
