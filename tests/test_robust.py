@@ -470,21 +470,27 @@ def test_saving_keeps_modes_and_links(tmp_path):
 
 
 def test_one_solver_at_a_time(tmp_path):
-    """A second solver in the same project is refused with who holds it; when that process is gone, it may."""
+    """A second solver of the same result is refused with who holds it, of another not; when that process is gone, it
+    may."""
     files.save(small(), tmp_path)
+    job = Job(small(), "One", tmp_path)
     script = (
         f"from stithy.project.lock import solving\nimport time\n"
-        f"with solving({str(tmp_path)!r}):\n    print('held', flush=True)\n    time.sleep(60)"
+        f"with solving({str(tmp_path)!r}, {job.key!r}):\n    print('held', flush=True)\n    time.sleep(60)"
     )
     other = subprocess.Popen([sys.executable, "-c", script], stdout=subprocess.PIPE, text=True)
     try:
         assert other.stdout.readline().strip() == "held"
         with pytest.raises(FileProblem, match=f"process {other.pid}"):
-            Job(small(), "One", tmp_path).run()
+            job.run()
+        with solving(tmp_path, "another"):
+            pass
+        assert [p.name for p in tmp_path.glob(".solving*")] == [f".solving-{job.key}"]
         other.send_signal(signal.SIGKILL)
         other.wait(10)
-        with solving(tmp_path):
+        with solving(tmp_path, job.key):
             pass
+        assert not list(tmp_path.glob(".solving*"))
     finally:
         other.kill()
         other.stdout.close()

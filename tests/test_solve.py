@@ -152,27 +152,31 @@ def drain(handle, until, limit=120):
     raise AssertionError(f"waited in vain for {until}: {[type(m).__name__ for m in heard]}")
 
 
-def test_worker_runs_and_stops(demo):
+def endless(document):
+    """A run that does not settle before somebody stops it."""
+    cells = (("iterations", "5000"), ("residual", "1e-12"))
+    return edits.many("endless", [edits.set_cell("One", "Run", k, v) for k, v in cells]).apply(document)
+
+
+def test_worker_runs_and_stops(document, tmp_path):
     """The worker reports progress, stops when asked, keeps what it has, and says it has not settled."""
-    document = files.read(demo)
-    handle = Handle(document, document.layouts[0].name, demo, fresh=True)
+    handle = Handle(endless(document), "One", tmp_path, fresh=True)
     drain(handle, messages.Report)
     handle.stop()
     summary = drain(handle, messages.Finished)[-1].summary
     handle.process.join(10)
     assert summary["settled"] is False
-    assert store.load(demo, document.layouts[0].name).summary["iterations"] == summary["iterations"]
+    assert store.load(tmp_path, "One").summary["iterations"] == summary["iterations"]
 
 
-def test_killed_worker_loses_nothing(demo):
+def test_killed_worker_loses_nothing(document, tmp_path):
     """Killed in mid-run, the stored result is whole and the window's end says what happened."""
-    document, name = files.read(demo), files.read(demo).layouts[0].name
-    before = store.load(demo, name).temperature
-    handle = Handle(document, name, demo, fresh=True)
+    before = Job(document, "One", tmp_path, banded=False).run().temperature
+    handle = Handle(endless(document), "One", tmp_path, fresh=True)
     drain(handle, messages.Report)
     os.kill(handle.process.pid, signal.SIGKILL)
     assert "Nothing stored was lost" in drain(handle, messages.Failed)[-1].text
-    assert np.array_equal(store.load(demo, name).temperature, before)
+    assert np.array_equal(store.load(tmp_path, "One").temperature, before)
 
 
 def test_checkpoint_continues(document, tmp_path):

@@ -351,3 +351,35 @@ def test_a_duty_from_a_table(tmp_path):
             from_table(text)
     with pytest.raises(StithyError, match="no heat load"):
         api.open_project(tmp_path / "p").duty("Vent", table)
+
+
+def test_a_run_settles_by_watches(tmp_path):
+    """By a watch and a part that are named it stops sooner than by residuals, at the same answer; what they name is
+    followed by renaming; what cannot be read is refused with what could be."""
+    drop = d.WatchRow(name="Drop", quantity="pressure drop", of="Fan")
+    own = Job(box(drop, run=d.RunRow(name="Run", residual="1e-9")), ONE, banded=False).run()
+    document = box(drop, run=d.RunRow(name="Run", residual="1e-9", settled_by="Chip 0.1 K; Drop 0.05 Pa"))
+    ruled = Job(document, ONE, banded=False).run()
+    assert ruled.summary["settled"]
+    assert ruled.summary["iterations"] < own.summary["iterations"]
+    for table, name, key, off in (("parts", "Chip", "max", 0.2), ("fans", "Fan", "rise", 0.1)):
+        assert ruled.summary[table][name][key] == pytest.approx(own.summary[table][name][key], abs=off)
+    renamed = edits.set_cell(ONE, "Chip", "name", "Die").apply(document)
+    renamed = edits.set_cell(ONE, "Drop", "name", "Fan pressure").apply(renamed)
+    assert next(r for r in renamed.rows if r.name == "Run").settled_by == "Die 0.1 K; Fan pressure 0.05 Pa"
+    assert resolve(renamed, ONE).run.settled_by[1].watch == "Fan pressure"
+    for text, told in (("Chip", "0.1 K"), ("Lamp 1 K", "no watch or part"), ("Drop 1 K", "Pa"), ("Chip -1 K", "0")):
+        with pytest.raises(SetupError, match=told):
+            resolve(edits.set_cell(ONE, "Run", "settled_by", text).apply(document), ONE)
+
+
+def test_a_run_ends_early_by_a_rule():
+    """A part passes a temperature, steady or in time: the run ends there, is not settled, and its log says why."""
+    hot = Job(box(run=d.RunRow(name="Run", stop_when="Chip > 40 degC")), ONE, banded=False).run().summary
+    assert not hot["settled"]
+    assert "Chip is" in hot["log"][-1][4]
+    assert hot["parts"]["Chip"]["max"] > 313.15
+    plan = d.RunRow(name="Run", time="600 s", step="2 s", hold_flow="1000 s", stop_when="Chip > 40 degC; Chip < 0 degC")
+    timed = Job(box(run=plan), ONE, banded=False).run().summary
+    assert 0.0 < timed["time"] < 600.0
+    assert 313.15 < timed["parts"]["Chip"]["max"] < 318.0

@@ -58,6 +58,7 @@ def quick() -> list[Series]:
         series(projects.plates, (10, 20, 40)),
         series(lambda s: projects.slab_in_time(s), ("8 s", "4 s", "2 s"), 1),
         series(configurations.sealed_gas, (20, 40, 80)),
+        series(projects.refined_fin, ("4 mm", "2 mm", "1 mm")),
     ]
 
 

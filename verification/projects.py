@@ -487,3 +487,31 @@ def turbulent_pipe(model: str, reynolds: float, cells: int = 24, rough: float = 
         Row(case, "friction f", grid, friction, f, "Petukhov 1970"),
         Row(case, "Nu", grid, nusselt, known, "Gnielinski 1976"),
     ]
+
+
+def refined_fin(length: str) -> list[Row]:
+    """Heat into a fin of plastic on a grid refined by results, which has cells of very different length side by side.
+
+    ``length`` is that of the even grid's cells before. Closed form in the plane (separation of variables): q = 2 k w T
+    sum C sin(b) tanh(2 b L / t), C = 4 sin(b) / (2 b + sin 2b), b tan b = h t / 2 k.
+    """
+    sides = "x-: 100 degC; y-: 40 W/m2/K; y+: 40 W/m2/K; z-: symmetry; z+: symmetry"
+    document = project(
+        d.Enclosure(name="Fin", size="80, 2, 2 mm", wall="0 mm", outside="adiabatic", sides=sides),
+        d.MaterialRow(name="plastic", conductivity="1 W/m/K", density="1000 kg/m3", heat_capacity="1000 J/kg/K"),
+        d.Block(name="Rod", at="0, 0, 0 mm", size="80, 2, 2 mm", material="plastic"),
+        grid={"coarsest": length, "growth": "2"},
+        ambient="0 degC",
+    )
+    job = Job(document, "First layout", banded=False)
+    job.ask_finer()
+    summary = job.run().summary
+    t, k, h = 2e-3, 1.0, 40.0
+    biot, n = 0.5 * h * t / k, np.arange(2000)
+    b = n * np.pi + np.where(n == 0, np.sqrt(biot), biot / np.maximum(n * np.pi, 1.0))
+    for _ in range(50):  # Newton's method
+        b -= (b * np.sin(b) - biot * np.cos(b)) / (np.sin(b) * (1.0 + biot) + b * np.cos(b))
+    of = 4.0 * np.sin(b) / (2.0 * b + np.sin(2.0 * b))
+    heat = 2.0 * k * t * 100.0 * float(np.sum(of * np.sin(b) * np.tanh(2.0 * b * 0.08 / t)))
+    grid = f"{length}, refined to {summary['cells']}"
+    return [Row("fin of plastic, refined by results", "heat W", grid, -summary["walls"]["Fin x-"], heat, "closed form")]

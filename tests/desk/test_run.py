@@ -128,6 +128,35 @@ def test_a_steady_run_is_steered(open_, pump, tmp_path):
     assert "60 %" in log.table.item(0, 4).text()
 
 
+def test_an_edit_is_taken_in_or_started_anew(open_, pump, tmp_path):
+    """The ledger is changed while a run is on: one press takes that into it; what needs another set-up says so, and
+    starts anew from the fields there are."""
+    files.save(box("2 mm", residual="0.000001", iterations="1500"), tmp_path / "p")
+    window = open_(tmp_path / "p")
+    s, state, dials = window.session, lambda: window.session.run_state, window.bench.dials
+    click(window.run_button)
+    pump(lambda: any(x.phase == "flow" for x in state().history), 60)
+    assert not dials.changed.isVisible()
+    s.set_cell("Chip", "power", "2 W")
+    pump(lambda: dials.changed.isVisible(), 10)
+    click(dials.take)
+    pump(lambda: any(x[3] == "turned" for x in state().log), 30)
+    assert not dials.changed.isVisible()
+    s.set_cell("Chip", "size", "20, 16, 6 mm")
+    pump(lambda: dials.changed.isVisible(), 10)
+    click(dials.take)
+    pump(lambda: "set up anew" in window.ledger.note.text(), 20)
+    pump(lambda: dials.changed.isVisible(), 10)
+    first = s.run
+    click(dials.anew)
+    pump(lambda: s.run is not None and s.run is not first and state().cells, 60)
+    assert state().text == "Continuing from the last field"
+    click(window.run_button)
+    pump(lambda: s.run is None and s._arriving is None, 100)
+    assert s.standing().state == "current"
+    assert s.standing().summary["parts"]["Chip"]["power"] == pytest.approx(2.0)
+
+
 def test_a_dial_in_time_becomes_an_event(open_, pump, tmp_path):
     """Typed into a dial while time goes on, a load changes from the next step on; the document says so, and the result
     is current."""
@@ -149,8 +178,8 @@ def test_a_dial_in_time_becomes_an_event(open_, pump, tmp_path):
 
 def test_a_queue_is_ordered_held_and_taken_up(open_, pump, tmp_path):
     """All layouts that are due wait in an order that keys change; the window closed in the middle, opened again: they
-    still wait, and go on by one press."""
-    document = box(iterations="60")
+    still wait, and go on by one press, two at once."""
+    document = box("8 mm", iterations="20")
     for name, power in (("Two", "4 W"), ("Three", "5 W")):
         document = edits.duplicate_layout("First layout", name).apply(document)
         document = edits.set_cell(name, "Chip", "power", power, True).apply(document)
@@ -184,11 +213,14 @@ def test_a_queue_is_ordered_held_and_taken_up(open_, pump, tmp_path):
     click(again.tabs_["Queue"])
     pump(rest=0.2)
     assert "Paused" in again.pages["Queue"].said.text()
+    click(again.pages["Queue"].two)
     click(again.pages["Queue"].hold)
-    pump(lambda: s.run is not None, 10)
+    pump(lambda: len(s.solved_now()) == 2, 10)
     assert not s.paused
-    for layout in s.queue[:]:
-        s.set_queue([n for n in s.queue if n != layout])
+    pump(rest=1.2)
+    assert "Beside it" in again.pages["Queue"].said.text()
+    pump(lambda: s.run is None and not s.beside and not s.queue, 200)
     assert not (tmp_path / "p/.queue.json").exists()
-    pump(lambda: s.run is None and s._arriving is None, 100)
-    assert s.run_state.layout in store.index(tmp_path / "p")
+    assert set(store.index(tmp_path / "p")) == {"First layout", "Two", "Three"}
+    assert {s.standing(n).state for n in store.index(tmp_path / "p")} == {"current"}
+    click(again.pages["Queue"].two)

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from PyQt6.QtCore import QPointF, QRectF, Qt, QTimer, pyqtSignal
 from PyQt6.QtGui import QColor, QPainter, QPen
-from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QLineEdit, QSizePolicy, QVBoxLayout, QWidget
+from PyQt6.QtWidgets import QGridLayout, QHBoxLayout, QLabel, QLineEdit, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from ..errors import StithyError
 from ..kinds.dials import Dial, dials
@@ -114,6 +114,7 @@ class DialBar(QWidget):
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
         whole.addLayout(self.grid)
+        whole.addWidget(self._changed_strip())
         self.scales: dict[tuple[str, str], Scale] = {}
         self._began: dict[tuple[str, str], float] = {}
         self._turned: dict[tuple[str, str], str] = {}
@@ -123,9 +124,38 @@ class DialBar(QWidget):
             session.on(event, self.rebuild)
         self.rebuild()
 
+    def _changed_strip(self) -> QWidget:
+        """What is offered where the layout was changed in the ledger while it is being solved."""
+        self.changed = QWidget()
+        said = QLabel("The layout was changed while it is being solved.")
+        self.take = QPushButton("Take it into the run")
+        self.take.setToolTip("The run goes on from its present fields with the layout as it is now")
+        self.take.clicked.connect(self.session.take_into_run)
+        self.anew = QPushButton("Start anew from these fields")
+        self.anew.setToolTip("Stops and keeps this run, and starts the layout as it is now from where it stands")
+        self.anew.clicked.connect(self._start_anew)
+        row = QHBoxLayout(self.changed)
+        row.setContentsMargins(14, 0, 14, 6)
+        row.addWidget(said, 1)
+        row.addWidget(self.take)
+        row.addWidget(self.anew)
+        self.changed.hide()
+        return self.changed
+
+    def _start_anew(self) -> None:
+        try:
+            self.session.save()
+            self.session.start_anew()
+        except StithyError as error:
+            self.refused.emit(str(error))
+
     def rebuild(self) -> None:
         """Show the dials of the run that is on; none where there is none."""
         s = self.session
+        changed = s.stage == "Run" and s.changed_meanwhile()
+        model = s.standing().model
+        self.changed.setVisible(changed)
+        self.take.setVisible(model is not None and model.run.time is None)
         on = s.stage == "Run" and s.run is not None and s.run_state.layout == s.layout and bool(s.run_state.cells)
         self.setVisible(on)
         if not on:

@@ -131,11 +131,11 @@ class ProjectActions:
         session = self.session
         if session.run is not None and session.queue:
             waiting = "; ".join(session.queue)
-            self.status.setText(f"solving {session.run_state.layout}; then {waiting}")
+            self.status.setText(f"solving {' and '.join(session.solved_now())}; then {waiting}")
         elif session.run is None and session.queued:
             self.status.setText(f"{len(session.queued)} solved")
             words = [f"{layout}: {text}" for layout, text in session.queued]
-            self.bench.loads.tell("Queue", f"{len(words)} layouts solved, one after the other", words)
+            self.bench.loads.tell("Queue", f"{len(words)} layouts solved", words)
             session.queued = []
             notice(f"{len(words)} layouts of {session.document.name} are solved", "\n".join(words))
 

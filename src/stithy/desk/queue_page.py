@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt, QTimer
+from PyQt6.QtCore import QSettings, Qt, QTimer
 from PyQt6.QtWidgets import (
     QAbstractItemView,
+    QCheckBox,
     QHBoxLayout,
     QLabel,
     QListWidget,
@@ -63,12 +64,20 @@ class QueuePage(Page):
         self.all.clicked.connect(lambda: self.window().run_all())
         self.hold = QPushButton("Pause")
         self.hold.clicked.connect(self._hold)
+        self.two = QCheckBox("Two at once")
+        self.two.setToolTip("Two layouts share the machine: quicker in all where each is small, at twice the memory")
+        self.two.setChecked(QSettings("stithy", "window").value("at once", "1") == "2")
+        session.at_once = 2 if self.two.isChecked() else 1
+        self.two.toggled.connect(self._at_once)
         self.list = QueueList(self)
         self.list.setToolTip("Drag, or Alt+Up and Alt+Down; Delete takes one out")
         left = QVBoxLayout()
         left.addWidget(self.said)
         left.addWidget(self.all)
-        left.addWidget(self.hold)
+        held = QHBoxLayout()
+        held.addWidget(self.hold, 1)
+        held.addWidget(self.two)
+        left.addLayout(held)
         left.addStretch(1)
         row = QHBoxLayout(self)
         row.setContentsMargins(12, 6, 12, 8)
@@ -96,6 +105,9 @@ class QueuePage(Page):
                 low, high = pace.foretold(standing.model, standing.size[1], s.folder)
                 seconds = [seconds[0] + low, seconds[1] + high]
         words = [f"Solving “{running}”{', ' + left if left else ''}." if running else "Nothing is being solved."]
+        for one in s.beside:
+            left = one.state.history[-1].left if one.state.history else ""
+            words.append(f"Beside it “{one.state.layout}”{', ' + left if left else ''}.")
         if waits:
             words.append(f"{waits} wait{'s' if waits == 1 else ''}, {pace.words(*seconds)} in all.")
             words += ["Paused: press Go on."] if s.paused else []
@@ -115,6 +127,10 @@ class QueuePage(Page):
         """Put the mark on a layout."""
         if name in self.list.names():
             self.list.setCurrentRow(self.list.names().index(name))
+
+    def _at_once(self, on: bool) -> None:
+        QSettings("stithy", "window").setValue("at once", "2" if on else "1")
+        self.session.solve_at_once(2 if on else 1)
 
     def _hold(self) -> None:
         try:

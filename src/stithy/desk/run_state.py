@@ -34,6 +34,13 @@ class RunState:
     turned: dict[tuple[str, str], str] = field(default_factory=dict)
     events: list[dict] = field(default_factory=list)
     kept: str = ""
+    #: key of the model that the run is of, and what it was before something was asked of it
+    key: str = ""
+    key_before: str = ""
+
+    def asked(self, key: str) -> None:
+        """The run is asked to go on with another model."""
+        self.key_before, self.key = self.key, key
 
     def turned_at(self, row: str, key: str) -> str:
         """When a dial was turned last, in words."""
@@ -69,7 +76,7 @@ class RunState:
                     self.log.append(line)
                     self.cells = cells or self.cells
             case messages.Kept(text):
-                self.kept = text
+                self.kept, self.key = text, self.key_before or self.key
             case messages.Result(solution):
                 self.result = solution
             case messages.Finished(summary):

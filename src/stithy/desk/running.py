@@ -1,7 +1,9 @@
-"""Runs of the shown layout: begun, heard, stopped, their results taken in."""
+"""Runs of layouts: begun, heard, stopped, their results taken in; one is followed, others of the queue may go on
+beside it."""
 
 from __future__ import annotations
 
+from dataclasses import dataclass, field
 from pathlib import Path
 from threading import Thread
 from typing import Any
@@ -19,6 +21,16 @@ from ..solve.worker import Handle
 from ..weigh.compare import standing
 from . import queueing
 from .run_state import RunState
+
+
+@dataclass
+class Beside:
+    """A run of the queue beside the one that is followed."""
+
+    run: Handle
+    state: RunState
+    #: None until it is over; then what has been read of its result, once it is there
+    arriving: list | None = field(default=None)
 
 
 class Running:
@@ -44,17 +56,29 @@ class Running:
     queue: list[str]
     paused: bool
     queued: list[tuple[str, str]]
+    #: how many of the queue are solved at once, and those that are beside the one that is followed
+    at_once: int
+    #: a layout that is started from its own fields once the run that is on has stopped
+    anew: str
+    beside: list[Beside]
 
-    def start_run(self, fresh: bool = False, layout: str = "") -> None:
-        """Start solving a layout (the shown one). Raises StithyError when a run is on or there is no folder."""
+    def start_run(self, fresh: bool = False, layout: str = "", begin_from: str = "") -> None:
+        """Start solving a layout (the shown one), from the newest result of another where it is named. Raises
+        StithyError when a run is on or there is no folder."""
         if self.run is not None:
             raise StithyError("A run is on. Stop it first, or wait for it.")
         if self.folder is None:
             raise StithyError("Save the project first, so that its results have a place.")
         layout = layout or self.layout
-        self.run = Handle(self.document, layout, self.folder, fresh)
-        self.run_state = RunState(layout, "Starting the solver")
+        if layout in self.solved_now():
+            raise StithyError(f"“{layout}” is being solved beside. Wait for it.")
+        self.run = Handle(self.document, layout, self.folder, fresh, begin_from)
+        self.run_state = RunState(layout, "Starting the solver", key=self.key_of(layout))
         self.tell("run")
+
+    def solved_now(self) -> list[str]:
+        """Layouts that are being solved, the one that is followed first."""
+        return ([self.run_state.layout] if self.run is not None else []) + [b.state.layout for b in self.beside]
 
     def due(self) -> list[str]:
         """Layouts that can be solved and have no result that belongs to them."""
@@ -64,8 +88,8 @@ class Running:
     def run_all(self) -> None:
         """Solve all layouts that are due, one after the other; while a run is on, those that are not waiting yet join
         the queue. Raises StithyError where there are none."""
-        busy = self.run_state.layout if self.run is not None else ""
-        names = [n for n in self.due() if n != busy and n not in self.queue]
+        busy = self.solved_now()
+        names = [n for n in self.due() if n not in busy and n not in self.queue]
         if not names and not self.queue:
             raise StithyError("Every layout that can be solved has a current result.")
         self.queued = self.queued if busy else []
@@ -94,7 +118,7 @@ class Running:
         self.set_queue(rest)
 
     def pause(self, on: bool = True) -> None:
-        """Begin no more of the queue for now, or go on with it; a run that is on comes to its end."""
+        """Begin no more of the queue for now, or go on with it; runs that are on come to their end."""
         self.paused = on
         if not on and self.run is None and self.queue:
             layout = self._take_first()
@@ -103,25 +127,49 @@ class Running:
             except StithyError:
                 self.set_queue([layout, *self.queue])
                 raise
+        self._go_on()
+        self.tell("run")
+
+    def solve_at_once(self, many: int) -> None:
+        """Let so many layouts of the queue be solved at once."""
+        self.at_once = many
+        self._go_on()
         self.tell("run")
 
     def _go_on(self) -> None:
-        """What became of the run that is over; the next of the queue, as long as the layout is still there."""
-        if not self.queued and not self.queue:
-            return
+        """Begin the next of the queue, as long as the layout is still there, until as many are on as may be at once."""
         names = {x.name for x in self.document.layouts}
-        while self.queue and not self.paused:
-            layout = self._take_first()
-            if layout in names and self.standing(layout).state != "current":
-                try:
-                    self.start_run(layout=layout)
-                except StithyError as error:
-                    self.queued.append((layout, str(error)))
-                    continue
+        while self.queue and not self.paused and len(self.solved_now()) < self.at_once:
+            layout = self._next_ready()
+            if not layout:
                 return
+            if layout not in names or self.standing(layout).state == "current":
+                continue
+            try:
+                if self.run is None:
+                    self.start_run(layout=layout)
+                else:
+                    self.beside.append(
+                        Beside(Handle(self.document, layout, self.folder), RunState(layout, "Starting the solver"))
+                    )
+            except StithyError as error:
+                self.queued.append((layout, str(error)))
+
+    def _next_ready(self) -> str:
+        """The first of the queue that waits for no run that is on, taken out of it; "" where all do."""
+        busy = self.solved_now()
+        keys = {self.key_of(n) for n in busy}
+        for layout in self.queue:
+            model = self.standing(layout).model
+            if model is not None and (model.run.start in busy or self.key_of(layout) in keys):
+                continue
+            self.queue = [layout, *(n for n in self.queue if n != layout)]
+            return self._take_first()
+        return ""
 
     def poll_run(self) -> None:
         """Take in what the solver has sent; to be called a few times a second while a run is on."""
+        self._poll_beside()
         if self.run is None:
             return
         if self._arriving is not None:
@@ -156,7 +204,29 @@ class Running:
         kind = next(r.kind for r in self.document.rows_of(self.layout) if r.name == row)
         title = KINDS[kind].cells[key].title
         self.run.ask(("turn", self.document.model_dump(mode="json"), f"{row}: {title} {text}"))
+        self.run_state.asked(self.key_of(self.layout))
         self.tell("run")
+
+    def changed_meanwhile(self) -> bool:
+        """Whether the shown layout says something else than what is being solved."""
+        state = self.run_state
+        on = self.run is not None and self._arriving is None and state.layout == self.layout and bool(state.cells)
+        return on and self.key_of(self.layout) not in ("", state.key)
+
+    def take_into_run(self) -> None:
+        """Let a steady run go on with the layout as it is now."""
+        if self.run is not None:
+            self.run.ask(("turn", self.document.model_dump(mode="json"), "the layout as it was changed"))
+            self.run_state.asked(self.key_of(self.layout))
+            self.tell("run")
+
+    def start_anew(self) -> None:
+        """Stop the run, keep it, and start the layout as it is now from its fields."""
+        if self.run is not None:
+            self.anew = self.run_state.layout
+            self.run.stop()
+            self.run_state.text = "Stopping, to start anew from these fields"
+            self.tell("run")
 
     def refine_now(self) -> None:
         """Ask the run that is on for a finer grid."""
@@ -168,6 +238,7 @@ class Running:
         row = EventRow(**event)
         try:
             self.do(edits.add_row(self.run_state.layout, row, len(self.document.layouts) > 1))
+            self.run_state.key = self.key_of(self.run_state.layout)
         except StithyError:
             return
 
@@ -179,16 +250,37 @@ class Running:
         if values and state.history:
             state.followed.append((state.history[-1].iteration, values))
 
+    def _poll_beside(self) -> None:
+        """Take in what runs beside the one that is followed have sent."""
+        told = False
+        for one in list(self.beside):
+            if one.arriving is not None:
+                if one.arriving:
+                    self.beside.remove(one)
+                    self._take_in(one.state, one.arriving[0])
+                    self._go_on()
+                    told = True
+                continue
+            for message in one.run.messages():
+                told = True
+                one.state.hear(message)
+                if isinstance(message, messages.LAST):
+                    one.arriving = self._fetched(one.run, one.state)
+        if told:
+            self.tell("run")
+
     def _over(self) -> None:
         """The process ends and the result is read beside the window, not in its time."""
-        state = self.run_state
+        self._arriving = self._fetched(self.run, self.run_state)
+
+    def _fetched(self, run: Handle | None, state: RunState) -> list:
+        """A list into which the result of a run that is over comes, once it has been read."""
         sent, state.result = state.result, None
-        self._arriving = []
+        into: list = []
         Thread(
-            target=self._fetch,
-            args=(self.run, state.layout, self.document, self.folder, sent, self._arriving),
-            daemon=True,
+            target=self._fetch, args=(run, state.layout, self.document, self.folder, sent, into), daemon=True
         ).start()
+        return into
 
     @staticmethod
     def _fetch(over: Handle, layout: str, document: Document, folder: Path, sent, into: list) -> None:
@@ -203,9 +295,21 @@ class Running:
         into.append((result, document, stands, key))
 
     def _take_result(self) -> None:
-        """Show a result that has been read meanwhile."""
-        layout, (result, document, stands, key) = self.run_state.layout, self._arriving[0]
+        """Show a result that has been read meanwhile; the next run beside is followed from now on."""
+        state, arrived = self.run_state, self._arriving[0]
         self._arriving = self.run = None
+        if self.beside:
+            first = self.beside.pop(0)
+            self.run, self.run_state, self._arriving = first.run, first.state, first.arriving
+        self._take_in(state, arrived)
+        anew, self.anew = self.anew, ""
+        if anew and self.run is None and any(x.name == anew for x in self.document.layouts):
+            self.start_run(layout=anew, begin_from=anew)
+        self._go_on()
+
+    def _take_in(self, state: RunState, arrived: tuple) -> None:
+        """Keep what has been read of the result of a run."""
+        layout, (result, document, stands, key) = state.layout, arrived
         for at in [x for x in self._results if x[0] == layout]:
             del self._results[at]
         self._standings.pop(layout, None)
@@ -213,10 +317,9 @@ class Running:
             self._keep((layout, key), result)
         if stands is not None and document is self.document:
             self._standings[layout] = stands
-        if self.queue or self.queued:
-            self.queued.append((layout, self.run_state.text.splitlines()[0] if self.run_state.text else ""))
+        if self.queue or self.queued or self.run is not None or self.beside:
+            self.queued.append((layout, state.text.splitlines()[0] if state.text else ""))
         self.tell("results")
-        self._go_on()
 
     def stop_run(self) -> None:
         """Stop the run and keep what there is; what waits is held until it is gone on with."""

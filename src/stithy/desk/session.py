@@ -66,6 +66,7 @@ class Session(Running):
         self.compared = ""
         self.run: Handle | None = None
         self.queue, self.queued, self.paused = [], [], False
+        self.at_once, self.beside, self.anew = 1, [], ""
         #: the leak that is drawn, if any
         self.leak: Leak | None = None
         #: the clicked face of an imported solid: its row's name and the face's number
@@ -325,7 +326,7 @@ class Session(Running):
         """All layouts, best first; see :meth:`peek`."""
         return ranked([self.peek(x.name) for x in self.document.layouts])
 
-    def _key(self, layout: str) -> str:
+    def key_of(self, layout: str) -> str:
         """Key of a layout's model as it is now; "" where it has problems."""
         model = self.standing(layout).model
         return model.key() if model is not None and not self.standing(layout).problems else ""
@@ -333,7 +334,7 @@ class Session(Running):
     def result(self, layout: str = "") -> Solution | None:
         """The stored result of a layout, of its model as it is now or else its newest (loaded once)."""
         layout = layout or self.layout
-        at = layout, self._key(layout)
+        at = layout, self.key_of(layout)
         if at not in self._results:
             self._keep(at, store.load(self.folder, *at) if self.folder else None)
         return self._results[at]
@@ -347,11 +348,11 @@ class Session(Running):
     def history_of(self, layout: str = "") -> dict | None:
         """The stored history of a layout's result: columns by their heads."""
         layout = layout or self.layout
-        return store.history(self.folder, layout, self._key(layout)) if self.folder else None
+        return store.history(self.folder, layout, self.key_of(layout)) if self.folder else None
 
     def fetch_result(self) -> None:
         """Read the shown layout's result beside the window, so that it is there when a stage asks for it."""
-        at, folder = (self.layout, self._key(self.layout)), self.folder
+        at, folder = (self.layout, self.key_of(self.layout)), self.folder
 
         def read() -> None:
             try:

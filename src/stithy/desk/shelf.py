@@ -241,7 +241,7 @@ class Cards(QWidget):
     def _follow(self) -> None:
         """Which layout is being solved, and which wait."""
         s = self.session
-        now = s.run_state.layout if s.run is not None else "", tuple(s.queue)
+        now = tuple(s.solved_now()), tuple(s.queue)
         if now != self._queue:
             self._queue = now
             self.rebuild()
@@ -275,7 +275,7 @@ class Cards(QWidget):
     def _waits(self, layout: str) -> str:
         """Whether a layout is being solved, or waits for it."""
         session = self.session
-        if session.run is not None and session.run_state.layout == layout:
+        if layout in session.solved_now():
             return "solving"
         return f"waits, {session.queue.index(layout) + 1}" if layout in session.queue else ""
 

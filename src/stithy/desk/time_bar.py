@@ -1,15 +1,54 @@
-"""Kept instants of a run in time: a slider under the bench, and playing."""
+"""Kept instants of a run in time: a slider under the bench with a dot for each and a mark where something changed, and
+playing."""
 
 from __future__ import annotations
 
-from PyQt6.QtCore import Qt, QTimer
-from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSlider, QWidget
+import numpy as np
+from PyQt6.QtCore import QPointF, Qt, QTimer
+from PyQt6.QtGui import QColor, QPainter, QPen
+from PyQt6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSlider, QStyle, QWidget
 
 from ..read import shown
+from . import look
 from .session import Session
 
 #: milliseconds between two instants while playing
 PACE = 160
+
+
+class Instants(QSlider):
+    """A slider over instants, with what changed between them."""
+
+    def __init__(self) -> None:
+        super().__init__(Qt.Orientation.Horizontal)
+        self.setAccessibleName("instant")
+        self.setMinimumHeight(30)
+        #: instants (s), and when (s) something changed
+        self.times: list[float] = []
+        self.changes: list[float] = []
+
+    def x_of(self, time: float) -> float:
+        """Where (px) a time stands."""
+        at = float(np.interp(time, self.times, range(len(self.times))))
+        half = self.style().pixelMetric(QStyle.PixelMetric.PM_SliderLength) / 2.0
+        return half + (self.width() - 2.0 * half) * at / max(len(self.times) - 1, 1)
+
+    def paintEvent(self, event):  # noqa: N802
+        super().paintEvent(event)
+        if len(self.times) < 2:
+            return
+        p = QPainter(self)
+        p.setRenderHint(QPainter.RenderHint.Antialiasing)
+        low = self.height() - 3.0
+        p.setPen(Qt.PenStyle.NoPen)
+        p.setBrush(QColor(look.INK2))
+        for time in self.times:
+            p.drawEllipse(QPointF(self.x_of(time), low), 1.6, 1.6)
+        p.setPen(QPen(QColor(look.TEAL), 2.0))
+        for time in self.changes:
+            x = self.x_of(time)
+            p.drawLine(QPointF(x, 1.0), QPointF(x, low - 3.0))
+        p.end()
 
 
 class TimeBar(QWidget):
@@ -20,8 +59,7 @@ class TimeBar(QWidget):
         self.session = session
         self.play = QPushButton("Play", checkable=True)
         self.play.setToolTip("Go through the kept instants, again and again")
-        self.slider = QSlider(Qt.Orientation.Horizontal)
-        self.slider.setAccessibleName("instant")
+        self.slider = Instants()
         self.where = QLabel()
         self.where.setFixedWidth(150)
         row = QHBoxLayout(self)
@@ -44,6 +82,12 @@ class TimeBar(QWidget):
         result = self.session.result() if self.session.stage == "Read" else None
         times = [x.time for x in result.instants] if result is not None else []
         self.setVisible(len(times) > 1)
+        if result is not None and len(times) > 1:
+            noted = [x for x in result.summary.get("log", ()) if x[3] == "turned" and x[2] <= times[-1]]
+            self.slider.changes = [float(x[2]) for x in noted]
+            told = "\n".join(f"{shown.text(x[2], 'time')}: {x[4]}" for x in noted)
+            self.slider.setToolTip(told or "A dot for each kept instant")
+        self.slider.times = times
         if times == self.times:
             return
         self.times = times

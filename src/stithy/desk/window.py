@@ -432,8 +432,10 @@ class Window(ProjectActions, PictureActions, QMainWindow):
         self._autosave.stop()
         if self.session.run:
             if self.session.queue:  # it comes first again when the window is opened
-                self.session.set_queue([self.session.run_state.layout, *self.session.queue])
+                self.session.set_queue([*self.session.solved_now(), *self.session.queue])
             self.session.run.stop()
+            for one in self.session.beside:
+                one.run.stop()
         if self.run_film is not None:
             self.run_film.end()
         self.bench.shut()

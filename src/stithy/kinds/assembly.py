@@ -87,6 +87,8 @@ def _makes(document: Document, layout: str) -> tuple:
     starts = any(r.kind == "run" and r.text("start") for r in rows)
     # what is drawn of a result makes no other model
     aside = {r.name for r in rows if KINDS[r.kind].draws and not KINDS[r.kind].read}
+    if any(r.text("settled_by") or r.text("stop_when") for r in rows if r.kind == "run"):
+        aside -= {r.name for r in rows if r.kind == "watch"}  # its rules name them
     rows = tuple(r for r in rows if r.name not in aside)
     changed = tuple((name, *cells) for name, cells in plan.changes.items() if name not in aside)
     return layout, rows, changed, plan.leave_out, tuple(x.name for x in document.layouts) if starts else ()

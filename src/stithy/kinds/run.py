@@ -7,11 +7,13 @@ from typing import Annotated, Literal
 from .. import model
 from ..errors import ValueProblem
 from ..project import units
-from ..project.kind import RUN, Cell, Row, Text, register
+from ..project.kind import KINDS, RUN, Cell, Row, Text, register
 from ..project.reader import Reader
 
 #: what a run may start from beside layouts
 STARTS = ("potential flow", "steady state")
+#: roles of what rules about a run may name
+WATCHED = ("watch", "solid", "enclosure")
 
 
 class RunRow(Row):
@@ -53,6 +55,26 @@ class RunRow(Row):
     start_at: Annotated[
         Text, Cell("at instant", RUN, "of a layout in time that it starts from, the nearest one kept; empty: its end")
     ] = ""
+    settled_by: Annotated[
+        Text,
+        Cell(
+            "settled by",
+            RUN,
+            "watches or parts, and what they may still move by: Drop 0.2 Pa; Chip 0.1 K; empty: residual and drift",
+            refers=WATCHED,
+            leads=True,
+        ),
+    ] = ""
+    stop_when: Annotated[
+        Text,
+        Cell(
+            "stop when",
+            RUN,
+            "ends early as soon as one holds: Chip > 90 degC; Drop > 40 Pa; empty: it does not",
+            refers=WATCHED,
+            leads=True,
+        ),
+    ] = ""
     relaxation: Annotated[
         Text, Cell("relaxation", RUN, "of convection, 0.3 to 0.97; the result does not depend on it; empty: 0.9")
     ] = ""
@@ -68,7 +90,58 @@ def read(r: Reader, row: RunRow) -> model.RunSettings:
         r.choice(row, "start", [*STARTS, *r.layouts], "") if row.text("start") else "",
         r.maybe(row, "relaxation", "ratio", 0.9, least=0.3, most=0.97),
         r.value(row, "start_at", "time", 0.0, least=0.0) if row.text("start_at") else None,
+        _rules(r, row, "settled_by"),
+        _rules(r, row, "stop_when"),
     )
+
+
+def _rules(r: Reader, row: RunRow, key: str) -> tuple[model.Rule, ...]:
+    """The rules of a cell; those that cannot be read are noted."""
+    out = []
+    for text in (t.strip() for t in row.text(key).split(";") if t.strip()):
+        try:
+            out.append(_rule(r, text, key == "settled_by"))
+        except ValueProblem as error:
+            r.note(row, key, error.what, error.remedy)
+    if out and key == "settled_by" and row.text("time") not in ("steady", ""):
+        r.note(row, key, "is for steady runs, and this one follows time.", "Write it under “stop when”.")
+    return tuple(out)
+
+
+def _rule(r: Reader, text: str, within: bool) -> model.Rule:
+    """One rule: a name, a sign unless ``within``, and a bound. Raises ValueProblem."""
+    known = r.names_of(*WATCHED)
+    name = max((n for n in known if text.startswith(n)), key=len, default="")
+    rest = text[len(name) :].strip()
+    example = "Write Chip 0.1 K." if within else "Write Chip > 90 degC."
+    if not name:
+        offered = ", ".join(known[:6])
+        raise ValueProblem(text, f"“{units.short(text)}” begins with no watch or part.", f"There are {offered}.")
+    sign = "within" if within else rest[:1]
+    if not within and sign not in (">", "<"):
+        raise ValueProblem(text, f"“{units.short(text)}” has no sign > or <.", example)
+    dimension = _dimension_of(r, name)
+    if within and dimension == "temperature":
+        dimension = "temperature difference"
+    bound = (rest if within else rest[1:]).strip()
+    if dimension == "=":
+        value = float(units.quantity(bound, "", r.names).to_base_units().magnitude)
+    else:
+        value = units.to_si(bound, dimension, r.names)
+    if within and value <= 0.0:
+        raise ValueProblem(text, f"“{units.short(bound)}” is not above 0.", example)
+    return model.Rule(name, sign, value)
+
+
+def _dimension_of(r: Reader, name: str) -> str:
+    """The dimension of a watch; of a part that of its temperature."""
+    row = r.by_name[name]
+    if row.kind != "watch":
+        return "temperature"
+    told = len(r.problems)
+    found = KINDS["watch"].draws(r, row)  # type: ignore[misc]
+    del r.problems[told:]  # the watch's own row tells them
+    return found.dimension if found is not None else "="
 
 
 def _time(r: Reader, row: RunRow) -> model.TimePlan | None:

@@ -21,7 +21,7 @@ from .parts import (
     WallCondition,
     WallPatch,
 )
-from .plan import Event, GridSettings, GridWish, RunSettings, Surroundings, TimePlan
+from .plan import Event, GridSettings, GridWish, Rule, RunSettings, Surroundings, TimePlan
 from .stack import Stack, StackLayer
 from .sun import Sun
 
@@ -47,6 +47,7 @@ __all__ = [
     "Pool",
     "PorousBlock",
     "Port",
+    "Rule",
     "RunSettings",
     "ScreenPlane",
     "Solid",

@@ -100,10 +100,21 @@ class Event:
 
 
 @dataclass(frozen=True)
+class Rule:
+    """A watch (or a part, for its highest temperature) and a bound (SI): ``sign`` is ">", "<", or "within" for what it
+    may still move by."""
+
+    watch: str
+    sign: str
+    bound: float
+
+
+@dataclass(frozen=True)
 class RunSettings:
-    """When a run has settled: at most ``iterations``; momentum ``residual`` and temperature ``drift`` (K) to reach;
-    ``start`` the layout whose result it starts from (at the instant ``start_at``, s; None: its end),
-    "steady state", "potential flow", or empty; ``time`` when it follows time."""
+    """When a run has settled: at most ``iterations``; momentum ``residual`` and temperature ``drift`` (K) to reach, or
+    in their place ``settled_by``; ``stop_when`` any of these holds, it ends early. ``start`` the layout whose result it
+    starts from (at the instant ``start_at``, s; None: its end), "steady state", "potential flow", or empty; ``time``
+    when it follows time."""
 
     iterations: int = 500
     residual: float = 1e-4
@@ -112,6 +123,8 @@ class RunSettings:
     start: str = ""
     relaxation: float = 0.9
     start_at: float | None = None
+    settled_by: tuple[Rule, ...] = ()
+    stop_when: tuple[Rule, ...] = ()
 
 
 Span = tuple[float, float]

@@ -96,30 +96,46 @@ def narrow_passages(p: Prepared, run) -> list[dict]:
     laminar = speed * at.diameter[index] / nu / at.peak[index]
     t = np.clip((laminar - LAMINAR) / RANGE, 0.0, 1.0)
     reynolds = laminar * at.peak[index] / (at.peak[index] + t * t * (3 - 2 * t) * (PEAK_TURBULENT - at.peak[index]))
-    chords = walls.chords(case)
-    out: dict[str, dict] = {}
-    for m in np.argsort(-reynolds):
-        cell = tuple(x[m] for x in index)
-        name = _beside(p, cell, int(np.argmin([c[cell] for c in chords])))
-        row = out.setdefault(
-            name, {"name": name, "reynolds": float(reynolds[m]), "diameter": float(at.diameter[cell]), "cells": 0}
-        )
-        row["cells"] += int(cells[m])
+    ends = _column_ends(case, index, np.argmin([c[index] for c in walls.chords(case)], axis=0))
+    order = np.argsort(-reynolds)
+    _, first, group = np.unique(ends[order], axis=0, return_index=True, return_inverse=True)
+    held = np.bincount(group.ravel(), cells[order].astype(float))
+    out = [
+        {
+            "name": _beside(p, ends[m := order[first[g]]]),
+            "reynolds": float(reynolds[m]),
+            "diameter": float(at.diameter[tuple(x[m] for x in index)]),
+            "cells": int(held[g]),
+        }
+        for g in np.argsort(first)
+    ]
     least = 1e-3 * float((case.kind == FLUID).sum())  # an opening through a thin wall is no passage
-    return [row for row in out.values() if row["cells"] >= least]
+    return [row for row in out if row["cells"] >= least]
 
 
-def _beside(p: Prepared, cell, axis: int) -> str:
-    """The solids at both ends of the column of fluid along ``axis`` that a cell lies in."""
-    case, found = p.case, []
-    column = np.moveaxis(case.kind, axis, -1)[tuple(c for a, c in enumerate(cell) if a != axis)]
-    owner = np.moveaxis(case.part, axis, -1)[tuple(c for a, c in enumerate(cell) if a != axis)]
-    for step in (-1, 1):
-        i = cell[axis]
-        while 0 <= i < len(column) and column[i] == FLUID:
-            i += step
-        inside = 0 <= i < len(column) and owner[i] >= 0
-        found.append(p.parts[int(owner[i])] if inside else f"side {'xyz'[axis]}{'-' if step < 0 else '+'}")
+def _column_ends(case, index, axis: np.ndarray) -> np.ndarray:
+    """The parts at both ends of the columns of fluid, each along its ``axis``, that cells lie in: (cells, 2); where
+    there is none, -1 less the number of the side."""
+    out = np.empty((len(axis), 2), np.int64)
+    for a in range(3):
+        mine = axis == a
+        kind, owner = (np.moveaxis(x, a, -1) for x in (case.kind, case.part))
+        at, row = index[a][mine], tuple(np.delete(np.array(index), a, 0)[:, mine])
+        n = kind.shape[-1]
+        stops = np.where(kind != FLUID, np.arange(n), -1)
+        below = np.maximum.accumulate(stops, -1)[(*row, at)]
+        stops[stops < 0] = n
+        above = np.minimum.accumulate(stops[..., ::-1], -1)[..., ::-1][(*row, at)]
+        for e, found in enumerate((below, above)):
+            inside = (found >= 0) & (found < n)
+            part = owner[(*row, np.clip(found, 0, n - 1))]
+            out[mine, e] = np.where(inside & (part >= 0), part, -1 - (2 * a + e))
+    return out
+
+
+def _beside(p: Prepared, ends: np.ndarray) -> str:
+    """The solids at both ends of a column, in words."""
+    found = [p.parts[e] if e >= 0 else f"side {'xyz'[(-1 - e) // 2]}{'-+'[(-1 - e) % 2]}" for e in map(int, ends)]
     return found[0] if found[0] == found[1] else f"{found[0]} and {found[1]}"
 
 

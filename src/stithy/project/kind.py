@@ -65,7 +65,8 @@ class Cell:
     in a line.
     choices : texts offered (a closed list where ``refers`` and ``library`` are empty and nothing else can be read).
     refers : roles of the rows that its text may name. library : which library its text may name an entry of.
-    columns : columns of the ledger's tables that it stands in. key : its name in the file.
+    columns : columns of the ledger's tables that it stands in. leads : something may follow a name, as in
+    "Chip > 90 degC". key : its name in the file.
     """
 
     title: str
@@ -76,6 +77,7 @@ class Cell:
     library: str = ""
     columns: tuple[str, ...] = ()
     key: str = ""
+    leads: bool = False
 
 
 class Row(BaseModel):

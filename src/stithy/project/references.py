@@ -22,6 +22,11 @@ def listed(text: str) -> list[str]:
     return [part.strip() for part in text.split(";")]
 
 
+def stands_in(kind: str, key: str, part: str, name: str) -> bool:
+    """Whether one part of a cell's text is a name, or begins with it where something may follow."""
+    return part == name or (KINDS[kind].cells[key].leads and part.startswith(f"{name} "))
+
+
 def roles_of(document: Document, name: str) -> frozenset[str]:
     """The roles of all rows of that name, in base and layouts."""
     every = (*document.rows, *(r for x in document.layouts for r in x.add))
@@ -35,8 +40,9 @@ def parameter(name: str) -> re.Pattern:
 
 def with_new_name(kind: str, key: str, text: str, old: str, new: str, roles: frozenset[str]) -> str:
     """The text of a cell after the row ``old``, which has these roles, was given the name ``new``."""
-    if old in listed(text) and names(kind, key, roles):
-        return "; ".join(new if part == old else part for part in listed(text))
+    if names(kind, key, roles) and any(stands_in(kind, key, part, old) for part in listed(text)):
+        parts = (new + p[len(old) :] if stands_in(kind, key, p, old) else p for p in listed(text))
+        return "; ".join(parts)
     if "=" not in text:
         return text
     if "parameter" in roles:
@@ -51,7 +57,7 @@ def referring(document: Document, name: str) -> list[tuple[str, str, str]]:
     out = []
     for layout, row, key, text in _cells(document):
         if row.name != name and (
-            (name in listed(text) and names(row.kind, key, roles))
+            (names(row.kind, key, roles) and any(stands_in(row.kind, key, p, name) for p in listed(text)))
             or ("=" in text and ((word and word.search(text)) or cell.search(text)))
         ):
             out.append((layout, row.name, key))

@@ -79,11 +79,11 @@ def _changing(project: Path) -> Iterator[dict[str, list[str]]]:
         os.close(handle)
 
 
-def _note(project: Path, layout: str, key: str) -> None:
-    """Put a key first among those of a layout, and take away results that no layout names any more."""
-    with _changing(project) as data:
-        data[layout] = [key, *(k for k in data.get(layout, []) if k != key)][:KEPT]
-        named = {k for keys in data.values() for k in keys}
+def _note(project: Path, data: dict[str, list[str]], layout: str, key: str) -> None:
+    """Put a key first among those of a layout in an index that is being changed, and take away results that no layout
+    names any more."""
+    data[layout] = [key, *(k for k in data.get(layout, []) if k != key)][:KEPT]
+    named = {k for keys in data.values() for k in keys}
     with suppress(OSError):
         for place in results(project).iterdir():
             if good_name(place.name) and place.name not in named and place.is_dir() and not place.is_symlink():
@@ -153,11 +153,14 @@ def save(
         shutil.rmtree(fresh, ignore_errors=True)
         fresh.mkdir(parents=True)
         _write(fresh, result, history, packed)
-        shutil.rmtree(old, ignore_errors=True)
-        if target.exists():
-            os.replace(target, old)
-        os.replace(fresh, target)
-        shutil.rmtree(old, ignore_errors=True)
+        with _changing(project) as data:  # another process that solves beside takes nothing away meanwhile
+            shutil.rmtree(old, ignore_errors=True)
+            if target.exists():
+                os.replace(target, old)
+            os.replace(fresh, target)
+            shutil.rmtree(old, ignore_errors=True)
+            if not spare:
+                _note(project, data, layout, result.summary["key"])
     except (OSError, RuntimeError) as error:  # the library for fields tells a full disk as either
         shutil.rmtree(fresh, ignore_errors=True)
         _recover(target)
@@ -165,8 +168,6 @@ def save(
             f"{target}: the result was not saved, {getattr(error, 'strerror', None) or error}. "
             "Free some space; the result before is untouched."
         ) from error
-    if not spare:
-        _note(project, layout, result.summary["key"])
     return target
 
 

@@ -28,6 +28,7 @@ from . import pace
 from .boiling import BoilingRun
 from .coarse import Rungs
 from .finer import Finer
+from .heeding import Heeding
 from .steady import Fields, Progress, Steady
 from .transfer import between_sheets, transfer
 from .transient import Transient
@@ -50,12 +51,13 @@ LEAST = 60
 Tell = Callable[[Progress], bool | None]
 
 
-class Job(Finer, Turning):
+class Job(Finer, Turning, Heeding):
     """One run of one layout of a document kept in folder ``project`` (None: nothing is stored).
 
     ``fresh`` starts from rest even when a field to continue from is there; ``banded``: a grid of half the counts is
     solved first, to tell how far the numbers go with the grid; ``refine`` (K): the grid is refined by results until
-    watches move by less, as the grid row may say too. Raises SetupError for a faulty layout.
+    watches move by less, as the grid row may say too; ``begin_from`` a layout whose newest result is the start, on
+    whatever grid, in the place of what the run row says. Raises SetupError for a faulty layout.
     """
 
     def __init__(
@@ -66,6 +68,7 @@ class Job(Finer, Turning):
         fresh: bool = False,
         banded: bool = True,
         refine: float = 0.0,
+        begin_from: str = "",
     ):
         self.document, self.layout, self.project = document, layout, Path(project) if project else None
         if self.project is not None:
@@ -82,9 +85,10 @@ class Job(Finer, Turning):
         self.began_finer(refine, None if fresh else self._stored_lines())
         self.prepared = prepare(self._model_at(0.0))
         self.began_turning()
+        self.began_heeding()
         self.start = self.numbers = self.coarse = None
         potential = self.model.run.start == "potential flow"
-        self._find_start(fresh)
+        self._find_start(fresh, begin_from or self.model.run.start)
         self.shown_grid = self.prepared.case.grid  # what snapshots are on
         self.watch_names = [n for n in self.prepared.parts if self._role(n) != "enclosure"]
         self.run_ = self._run_on(self.prepared, self.start)
@@ -107,9 +111,8 @@ class Job(Finer, Turning):
         refined = (info or {}).get("refined")
         return tuple(tuple(x) for x in refined["lines"]) if refined else None
 
-    def _find_start(self, fresh: bool) -> None:
+    def _find_start(self, fresh: bool, start: str) -> None:
         """What the run starts from: another layout's result, or what is stored of this one."""
-        start = self.model.run.start
         if start and start not in ("potential flow", "steady state") and self.project is not None:
             self.start = self._other_start(start)
         elif not fresh and self.project is not None and self.model.run.time is None:
@@ -124,7 +127,9 @@ class Job(Finer, Turning):
         watched = [p.parts.index(n) for n in self.watch_names if n in p.parts]
         time_ = p.model.run.time
         if time_ is None:
-            return Steady(p.case, self.settings, watched, fields)
+            steady = Steady(p.case, self.settings, watched, fields)
+            self.heed(steady)
+            return steady
         kind = Transient if p.case.bath is None else BoilingRun
         run = kind(p.case, self.settings, watched, fields, time_, self._loads(p))
         run.keep = lambda moment: instant(self.prepared, self.run_, moment)
@@ -204,7 +209,7 @@ class Job(Finer, Turning):
         """
         if self.project is None:
             return self._run(tell)
-        with solving(self.project):
+        with solving(self.project, self.key):
             store.ready(self.project, self.prepared.case.grid.cells)
             return self._run(tell)
 
@@ -219,6 +224,9 @@ class Job(Finer, Turning):
                 self.checkpoint(progress)
             go = not tell or tell(replace(progress, iteration=self.done + progress.iteration)) is not False
             self.stopped = self.stopped or not go
+            if go and self.ends_early(progress):
+                self.stopped = True
+                return False
             return go and not self.wants_to_leave(progress)
 
         LOG.info("solving %s of %s: %d cells", self.layout, self.project or "a document", self.run_.case.grid.cells)

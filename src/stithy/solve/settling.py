@@ -3,6 +3,7 @@ when it runs away."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 import numpy as np
@@ -78,6 +79,7 @@ class Settling:
     expected: int
     blend: float
     energy_in_loop: bool
+    rests: Callable[[], bool] | None
     _since: int
     _passing: list[float]
     _driven: list[tuple[float, float]]
@@ -164,6 +166,8 @@ class Settling:
         """Whether the flow loop may stop: residual, flows, watches and mass."""
         if not self.case.has_flow:
             return True
+        if self.rests is not None:
+            return self.iteration >= 15 and self.rests()
         last, s = self.history[-1], self.settings
         if not self._low() or self.iteration < 15 or self._mixing_moves():
             return False

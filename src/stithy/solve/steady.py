@@ -43,6 +43,8 @@ class Steady(Settling):
         self.expected = 0  # iterations that an earlier run of this layout took from rest
         self.band: np.ndarray | None = None
         self.leaves = False
+        #: whether what the user cares for is at rest; None: residual, flows and watches say so
+        self.rests: Callable[[], bool] | None = None
         self.energy_in_loop = case.buoyant
         # where fans or given flows move the fluid, temperature may lag a little behind
         forced = case.fans or any(p.fan or p.kind == "velocity" for p in case.openings)
@@ -134,7 +136,7 @@ class Steady(Settling):
         elif self.energy_in_loop:
             if self.iteration % self.energy_every == 0:
                 self.heat.solve(1, 0.1, 4)
-        elif self.iteration % 25 == 24:  # nothing depends on it but what is shown meanwhile
+        elif self.iteration % (25 if self.rests is None else 5) == 4:  # what is shown, and what it may rest by
             self.heat.solve(1, 0.1, 4)
         self.iteration += 1
         return self._report()
@@ -231,7 +233,7 @@ class Steady(Settling):
         last.phase = "done"
         last.mass = self.flow.mass_imbalance() if self.case.has_flow else 0.0
         last.remaining = 0.0
-        loop = not self.case.has_flow or self._low()
+        loop = not self.case.has_flow or (self._low() if self.rests is None else self.rests())
         last.settled = bool(loop and last.heat <= s.heat and last.mass <= s.mass)
         return last
 

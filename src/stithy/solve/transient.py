@@ -235,7 +235,9 @@ class Transient(Steady):
         if kind == "courant":
             self.dt = min(limit, self.clock.length / 10)
             return
-        self.dt = min(dt * min(max(self.TARGET / max(moved, 1e-9), 0.4), 1.5), limit, self.clock.length / 20)
+        good = dt * self.TARGET / max(moved, 1e-9)
+        longest = 1.5 * max(dt, self.dt)  # a step that was cut short to end in time tells nothing against longer ones
+        self.dt = min(max(min(good, longest), 0.4 * dt), limit, self.clock.length / 20)
 
     def courant(self, dt: float) -> float:
         """The largest speed times ``dt`` over cell width."""

@@ -97,7 +97,10 @@ class Turning:
         except StithyError as error:
             return str(error)
         if not same:
-            return "That changes where solids stand or what they are: it has to be set up anew. Stop and run again."
+            return (
+                "That changes where solids stand or what they are, and has to be set up anew. "
+                "Press Start anew from these fields."
+            )
         self.wanted.append((document, words))
         return ""
 

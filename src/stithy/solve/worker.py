@@ -30,12 +30,14 @@ SENT = 400_000  # cells up to which a result is sent along, so that the window n
 class Handle:
     """The window's end: start, poll, stop. ``messages()`` never blocks."""
 
-    def __init__(self, document: Document, layout: str, project: Path, fresh: bool = False):
+    def __init__(self, document: Document, layout: str, project: Path, fresh: bool = False, begin_from: str = ""):
         context = multiprocessing.get_context("spawn")
         self._conn, other = context.Pipe()
         self.layout = layout
         self.process = context.Process(
-            target=serve, args=(other, document.model_dump(mode="json"), layout, str(project), fresh), daemon=False
+            target=serve,
+            args=(other, document.model_dump(mode="json"), layout, str(project), fresh, begin_from),
+            daemon=False,
         )
         self.process.start()
         try:
@@ -86,12 +88,12 @@ class Handle:
         self.process.join(2)
 
 
-def serve(conn, document: dict, layout: str, project: str, fresh: bool) -> None:
+def serve(conn, document: dict, layout: str, project: str, fresh: bool, begin_from: str = "") -> None:
     """Body of the process: run one layout and report. Never raises."""
     log.begin()
     try:
         conn.send(Preparing("Building the grid"))
-        _serve(conn, Document.model_validate(document), layout, Path(project), fresh)
+        _serve(conn, Document.model_validate(document), layout, Path(project), fresh, begin_from)
     except SetupError as error:
         _say(conn, Refused(tuple(error.problems)))
     except SolveFailed as error:
@@ -137,13 +139,13 @@ def _say(conn, message) -> bool:
         return False
 
 
-def _serve(conn, document: Document, layout: str, project: Path, fresh: bool) -> None:
+def _serve(conn, document: Document, layout: str, project: Path, fresh: bool, begin_from: str) -> None:
     from . import job as jobs
     from .compile import warm
 
     warm(lambda text: _say(conn, Preparing(text)))
     patches.LISTENERS[:] = [lambda share: _say(conn, Preparing(f"Casting rays between surfaces, {share:.0%}"))]
-    job = jobs.Job(document, layout, project, fresh)
+    job = jobs.Job(document, layout, project, fresh, begin_from=begin_from)
     conn.send(
         Started(
             job.prepared.case.grid.cells,
