@@ -13,7 +13,7 @@ from stithy.equations import passages, walls
 from stithy.kinds.assembly import resolve
 from stithy.kinds.drawing import drawn
 from stithy.mesh.build import grid_lines, predict, settled
-from stithy.mesh.rule import halved
+from stithy.mesh.rule import scaled
 from stithy.project import edits
 from stithy.read.band import Bands
 from stithy.read.watches import from_summary
@@ -181,7 +181,7 @@ def test_boards_and_heated_parts_get_cells():
                 low, high = solid.bounds[a]
                 assert ((grid.centres[a] > low) & (grid.centres[a] < high)).sum() >= least, (name, a)
     assert 0.15 < predict(coarser(model))[1] / predict(model)[1] < 0.35
-    assert halved(model.grid).count == 0.5 * model.grid.count
+    assert scaled(model.grid, 0.5).count == 0.5 * model.grid.count
 
 
 def test_details_change_cells_by_about_three():

@@ -69,6 +69,8 @@ from .watch import WatchRow
 from .view import View
 from .run import RunRow
 from .event import EventRow
+from .sweep import SweepRow
+from .search import SearchRow
 from .group import Group
 
 __all__ = [
@@ -117,6 +119,8 @@ __all__ = [
     "Row",
     "RunRow",
     "EventRow",
+    "SweepRow",
+    "SearchRow",
     "Wish",
     "Screen",
     "Section",

@@ -97,25 +97,25 @@ def plenty(count: float) -> float:
     return 60_000.0 * (count / 4.0) ** 3
 
 
-def halved(wish: GridSettings) -> GridSettings:
-    """The wish for a grid of half the cells along every stretch, in the open and everywhere else; ``wish`` as of
-    :func:`build.settled`."""
+def scaled(wish: GridSettings, by: float) -> GridSettings:
+    """The wish for a grid of ``by`` times the cells along every stretch, in the open and everywhere else; ``wish`` as
+    of :func:`build.settled`."""
 
     def half(count):
-        return None if count is None else max(int(np.ceil(0.5 * count)), 1)
+        return None if count is None else max(int(np.ceil(by * count - 1e-9)), 1)
 
     def twice(size):
-        return None if size is None else 2.0 * size
+        return None if size is None else size / by
 
     return GridSettings(
         twice(wish.coarsest),
         half(wish.gaps),
         half(wish.solids),
-        None if wish.growth is None else 2.0 * wish.growth - 1.0,
+        None if wish.growth is None else 1.0 + (wish.growth - 1.0) / by,
         twice(wish.walls),
-        0.5 * wish.count,
+        by * wish.count,
         True,
-        sizes=tuple(tuple((x, 2.0 * size) for x, size in axis) for axis in wish.sizes or sizes_of(wish.lines)),
+        sizes=tuple(tuple((x, size / by) for x, size in axis) for axis in wish.sizes or sizes_of(wish.lines)),
     )
 
 
@@ -126,17 +126,17 @@ def sizes_of(lines) -> tuple:
     )
 
 
-def halved_wish(wish: GridWish) -> GridWish:
-    """The same wish with half the cells."""
+def scaled_wish(wish: GridWish, by: float) -> GridWish:
+    """The same wish with ``by`` times the cells."""
     return replace(
         wish,
-        across=(wish.across + 1) // 2,
-        longest=2.0 * wish.longest,
-        first=None if wish.first is None else 2.0 * wish.first,
-        inside=None if wish.inside is None else 2.0 * wish.inside,
-        growth=max(2.0 * wish.growth - 1.0, 0.0),
-        count=(wish.count + 1) // 2,
-        yplus=2.0 * wish.yplus,
+        across=int(np.ceil(by * wish.across - 1e-9)),
+        longest=wish.longest / by,
+        first=None if wish.first is None else wish.first / by,
+        inside=None if wish.inside is None else wish.inside / by,
+        growth=max(1.0 + (wish.growth - 1.0) / by, 0.0),
+        count=int(np.ceil(by * wish.count - 1e-9)),
+        yplus=wish.yplus / by,
     )
 
 

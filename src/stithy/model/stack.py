@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -46,6 +46,14 @@ class Stack:
         thick = np.diff(self.edges)
         plane, through = np.array([x.k for x in self.layers]).T
         return float((plane * thick).sum() / thick.sum()), float(thick.sum() / (thick / through).sum())
+
+    def scaled(self, by: float) -> Stack:
+        """The same board with all of it conducting ``by`` times as well."""
+        layers = tuple(replace(x, k=(by * x.k[0], by * x.k[1])) for x in self.layers)
+        vias = self.vias.copy()
+        vias[:, 4] *= by
+        maps = tuple(None if m is None else by * m for m in self.maps)
+        return replace(self, content=f"{self.content} x {by:g}", layers=layers, maps=maps, vias=vias)
 
     def level(self, z: np.ndarray) -> np.ndarray:
         """Which layer places (m) along the normal lie in."""

@@ -50,6 +50,12 @@ def know(project: Path) -> None:
         _KNOWN.append(project)
 
 
+def forget(project: Path) -> None:
+    """Look for assets there no more."""
+    if project in _KNOWN:
+        _KNOWN.remove(project)
+
+
 def find(name: str) -> Path | None:
     """The file of an asset, or None where no known project has it."""
     if not re.fullmatch(r"[\w .()-]{1,120}", name) or name.startswith("."):

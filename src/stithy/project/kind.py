@@ -14,7 +14,7 @@ from typing import Annotated, Any
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Field
 
 #: what a cell or a problem is about
-SHAPE, LOAD, GRID, RUN, READ = "shape", "load", "grid", "run", "read"
+SHAPE, LOAD, GRID, RUN, READ, WEIGH = "shape", "load", "grid", "run", "read", "weigh"
 #: headings of the ledger, in their order
 GROUPS = (
     "Drawn",
@@ -35,6 +35,7 @@ GROUPS = (
     "Groups",
     "Grid wishes",
     "Events",
+    "Studies",
     "Settings",
 )
 
@@ -61,8 +62,8 @@ Name = Annotated[str, BeforeValidator(_printable), Field(min_length=1, max_lengt
 class Cell:
     """One cell of a kind of row.
 
-    title : heading. about : :data:`SHAPE`, :data:`LOAD`, :data:`GRID`, :data:`RUN` or :data:`READ`. what : explains it
-    in a line.
+    title : heading. about : :data:`SHAPE`, :data:`LOAD`, :data:`GRID`, :data:`RUN`, :data:`READ` or :data:`WEIGH`. what :
+    explains it in a line.
     choices : texts offered (a closed list where ``refers`` and ``library`` are empty and nothing else can be read).
     refers : roles of the rows that its text may name. library : which library its text may name an entry of.
     columns : columns of the ledger's tables that it stands in. leads : something may follow a name, as in

@@ -23,8 +23,9 @@ def listed(text: str) -> list[str]:
 
 
 def stands_in(kind: str, key: str, part: str, name: str) -> bool:
-    """Whether one part of a cell's text is a name, or begins with it where something may follow."""
-    return part == name or (KINDS[kind].cells[key].leads and part.startswith(f"{name} "))
+    """Whether one part of a cell's text is a name, or begins with it where something may follow: "Chip 1 K",
+    "Fan, speed: 50 %"."""
+    return part == name or (KINDS[kind].cells[key].leads and part.startswith((f"{name} ", f"{name},", f"{name}:")))
 
 
 def roles_of(document: Document, name: str) -> frozenset[str]:

@@ -22,11 +22,11 @@ from ..project import assets
 from ..project.document import Document
 from ..project.lock import solving
 from ..setup.prepare import Prepared, prepare
-from ..solution import store
+from ..solution import packing, store
 from ..solution.solution import Solution
 from . import pace
 from .boiling import BoilingRun
-from .coarse import Rungs
+from .coarse import Rungs, scaled
 from .finer import Finer
 from .heeding import Heeding
 from .steady import Fields, Progress, Steady
@@ -57,7 +57,8 @@ class Job(Finer, Turning, Heeding):
     ``fresh`` starts from rest even when a field to continue from is there; ``banded``: a grid of half the counts is
     solved first, to tell how far the numbers go with the grid; ``refine`` (K): the grid is refined by results until
     watches move by less, as the grid row may say too; ``begin_from`` a layout whose newest result is the start, on
-    whatever grid, in the place of what the run row says. Raises SetupError for a faulty layout.
+    whatever grid, in the place of what the run row says; ``given``: fields of whatever grid to start from; ``finer``: times the cells along
+    every stretch. Raises SetupError for a faulty layout.
     """
 
     def __init__(
@@ -69,11 +70,15 @@ class Job(Finer, Turning, Heeding):
         banded: bool = True,
         refine: float = 0.0,
         begin_from: str = "",
+        given: packing.Given | None = None,
+        finer: float = 1.0,
     ):
         self.document, self.layout, self.project = document, layout, Path(project) if project else None
         if self.project is not None:
             assets.know(self.project)
         self.model = resolve(document, layout)
+        if finer != 1.0:
+            self.model = scaled(self.model, finer)
         self.key = self.model.key()
         self.settings = settings_of(self.model)
         self.log: list[tuple[float, int, float, str, str]] = []
@@ -87,6 +92,11 @@ class Job(Finer, Turning, Heeding):
         self.began_turning()
         self.began_heeding()
         self.start = self.numbers = self.coarse = None
+        if given is None and not fresh and project is not None and not store.summary_of(self.project, self.key):
+            given = packing.unpacked(packing.of_point(self.project, self.key))  # it was a point of a study before
+        if given is not None:
+            case = self.prepared.case
+            self.start = transfer(given.grid, given.kind, given.fields, case.grid, case.kind, self.model.ambient)
         potential = self.model.run.start == "potential flow"
         self._find_start(fresh, begin_from or self.model.run.start)
         self.shown_grid = self.prepared.case.grid  # what snapshots are on

@@ -11,6 +11,7 @@ from ..kinds.assembly import resolve
 from ..kinds.sense import doubts
 from ..mesh.build import fits, predict
 from ..model import Model
+from ..model.mass import mass
 from ..project.document import Document
 from ..read.band import Bands
 from ..read.watches import Watched
@@ -31,6 +32,13 @@ class Standing:
     summary: dict | None
     problems: tuple = ()
     watches: tuple[Watched, ...] = ()
+    #: kg, where it is known without the model
+    kept_mass: float | None = None
+
+    @property
+    def mass(self) -> float | None:
+        """Mass of all solids (kg)."""
+        return self.kept_mass if self.kept_mass is not None else mass(self.model) if self.model else None
 
     @property
     def times(self) -> float:

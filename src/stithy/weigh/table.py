@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from ..model.mass import mass
 from ..read import shown
 from .compare import Standing
 from .limits import MEETS, Margin
@@ -25,7 +24,7 @@ def cells(s: Standing) -> list[str]:
         f"{s.through_flow * 3600:.2f}" if s.summary else "",
         f"{s.fan_power:.3f}" if s.summary else "",
         f"{s.fan_draw:.2f}" if s.summary else "",
-        f"{mass(s.model) * 1e3:.0f}" if s.model else "",
+        f"{s.mass * 1e3:.0f}" if s.mass is not None else "",
         s.says,
     ]
 

@@ -13,6 +13,7 @@ from ..read.band import Banded
 from ..read.hand import Hand
 from ..read.watches import Watched, from_summary, of_whole, watched
 from ..solution import store
+from ..solution.solution import Solution
 
 
 def watched_of(
@@ -33,6 +34,28 @@ def watched_of(
         rest = [w for w in watches if w.name not in told]
         told |= {x.watch.name: x for x in _kept_or_read(project, layout, summary, rows, watches, rest)}
     return [of_whole(told[w.name], times) for w in watches if w.name in told]
+
+
+def worked(document: Document, layout: str, solution: Solution) -> dict[str, dict]:
+    """All watches of a layout worked out from a solution, in the form that is kept beside results."""
+    rows, _ = drawing.drawn(document, layout)
+    watches = [x for x in rows if isinstance(x, Watch)]
+    aside = [x for x in rows if isinstance(x, Section | Line)]
+    return {_digest(x.watch, watches, aside): _plain(x) for x in watched(solution, rows)}
+
+
+def from_kept(document: Document, layout: str, summary: dict, kept: dict, times: float = 1.0) -> list[Watched]:
+    """The watches of a layout from its summary and what :func:`worked` gave."""
+    rows, _ = drawing.drawn(document, layout)
+    watches = [x for x in rows if isinstance(x, Watch)]
+    aside = [x for x in rows if isinstance(x, Section | Line)]
+    out = []
+    for w in watches:
+        found = kept.get(_digest(w, watches, aside))
+        dry = from_summary(w, summary) if found is None else None
+        lost = Watched(w, None, w.dimension, None, f"{w.name}: it was added after this was solved.")
+        out.append(of_whole(_again(w, found) if found is not None else dry or lost, times))
+    return out
 
 
 def _absent(w: Watch) -> Watched:
