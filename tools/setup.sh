@@ -5,7 +5,7 @@ cd "$(dirname "$0")/.."
 
 need=(libgl1 libegl1 libglib2.0-0 libfontconfig1 libdbus-1-3 libxkbcommon0 libxkbcommon-x11-0 libxcb-cursor0 libxcb-icccm4
       libxcb-image0 libxcb-keysyms1 libxcb-randr0 libxcb-render-util0 libxcb-shape0 libxcb-xinerama0 libxcb-xfixes0
-      libxrender1 libsm6 libgl1-mesa-dri xvfb xauth)
+      libpango-1.0-0 libpangoft2-1.0-0 libxrender1 libsm6 libgl1-mesa-dri xvfb xauth)
 python=python3
 if ! command -v python3 >/dev/null || ! python3 -c 'import sys; sys.exit(sys.version_info < (3, 11))'; then
   echo "Stithy needs Python 3.11 or newer. On Debian: apt-get install python3 python3-venv" >&2

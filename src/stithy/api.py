@@ -11,6 +11,7 @@ import numpy as np
 from .errors import Problem, SetupError, StithyError
 from .project import files
 from .project.document import Document
+from .weigh.asked import Asked
 
 if TYPE_CHECKING:  # heavy, and only names here
     from .estimate.estimate import Estimate
@@ -35,7 +36,7 @@ if TYPE_CHECKING:  # heavy, and only names here
 MOST_LEAKS = 12
 
 
-class Project:
+class Project(Asked):
     """A project folder and its document. ``document`` may be replaced by an edited one before solving."""
 
     def __init__(self, document: Document, folder: Path, notes: list[str] | None = None):

@@ -1,4 +1,4 @@
-"""The command line: open, solve, read, weigh, check, export, compile, schema.
+"""The command line: open, solve, read, check, export, compile, schema; commands of other files join here.
 
 Exit codes: 0 done and settled (weigh: some layout meets all limits), 1 not settled or no layout meets its limits,
 2 refused: bad arguments, file or setup, 3 the run failed.
@@ -11,7 +11,7 @@ import sys
 from pathlib import Path
 from typing import Any
 
-from . import api, jobs, reading, reading_rows, shaping, starts
+from . import api, jobs, reading, reading_rows, shaping, starts, studying
 from .errors import FileProblem, SetupError, SolveFailed, StithyError
 from .kinds import drawing
 from .project import files, log, units
@@ -101,7 +101,7 @@ def _parser() -> argparse.ArgumentParser:
     p.add_argument("powers", nargs="*", help='other powers: "LED driver A=8 W"; the matrix in K/W when left out')
     p.add_argument("--layout", default="")
     p.add_argument("--json", action="store_true")
-    command("weigh", _weigh, "print all layouts against the limits")
+    studying.arguments(command)
     command("check", _check, "name everything that is missing or contradictory")
     shaping.arguments(command, parsers)
     p = command("export", _export, "write a layout's result: .vtr for fields, .vtp for walls, .csv or .xlsx for tables")
@@ -179,20 +179,6 @@ def _solve(a) -> int:
         for note in s["trust"]["notes"]:
             print(f"  {note}")
     return 0 if good else 1
-
-
-def _weigh(a) -> int:
-    from .weigh.compare import weigh
-    from .weigh.table import equals, tables
-
-    project = api.open_project(a.project)
-    standings = weigh(project.document, project.folder)
-    for block in tables(standings):
-        show_table(block, words=3 if block[0][0] == "layout" else 1)
-        print()
-    for sentence in equals(standings):
-        print(sentence)
-    return 0 if any(s.passes and s.state == "current" for s in standings) else 1
 
 
 def _check(a) -> int:

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import io
 import os
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
@@ -14,6 +16,7 @@ from ..errors import FileProblem, StithyError
 from ..kinds import drawing
 from ..kinds.assembly import resolve
 from ..model import drawn
+from ..project import edits
 from ..solution.solution import Solution
 from . import camera, look
 from .painter import Painter
@@ -154,6 +157,36 @@ def picture(project: Project, path: Path, size: tuple[int, int] = (1280, 800), *
     finally:
         still.close()
     return list(look_.told.values())
+
+
+def of_layout(project: Project, size: tuple[int, int] = (900, 600)) -> Callable[[str], bytes]:
+    """A function that draws a layout as bytes of a .png, all layouts from one place and at one scale: the first view of
+    the project, if there is one, and the range of all layouts."""
+    quiet_screen()
+    views = [r.name for r in project.document.rows if r.kind == "view"]
+    changes = [
+        edits.set_cell(project.document.layouts[0].name, r.name, "range", "all layouts")
+        for r in project.document.rows
+        if r.kind in ("section", "surface") and r.text("range") in ("", "this layout")
+    ]
+    shared = Project(edits.many("one scale", changes).apply(project.document), project.folder)
+
+    def draw(layout: str) -> bytes:
+        from PIL import Image
+
+        look_, view = looking(shared, layout, views[0] if views else "")
+        still = Still(look_, size)
+        try:
+            if view is not None:
+                camera.put(still.view, view)
+            still.draw()
+            out = io.BytesIO()
+            Image.fromarray(still.image()).save(out, "PNG", optimize=True)
+            return out.getvalue()
+        finally:
+            still.close()
+
+    return draw
 
 
 def save(image: np.ndarray, path: Path) -> None:

@@ -50,6 +50,8 @@ class Heat:
         self.link_cells = geo.flat(case.links.cells) if len(case.links.cells) else np.zeros(0, np.int64)
         self.layer = WallLayer(case, geo, self.conduction, self.link_cells) if case.has_flow else None
         self.layer_moved = 0.0
+        #: whether factors of layers at walls stay as they are
+        self.holds_layer = False
         self.bath = flow.bath
         if self.bath is not None:
             self.bath.walls = BathWalls(self.bath, self.conduction, case, geo, self.link_cells)
@@ -208,7 +210,7 @@ class Heat:
         outer.renew(self)
         if self.radiation is not None:
             self.radiation.shine()
-        if self.layer is not None:
+        if self.layer is not None and not self.holds_layer:
             self.layer_moved = self.layer.update(flow, self.theta, 0.5 if laps else 0.0)
         if self.bath is not None and self.bath.walls is not None:
             self.bath.walls.update(flow, self.theta, self._link_ratio())

@@ -28,8 +28,8 @@ class SearchRow(Row):
         Cell(
             "goal",
             WEIGH,
-            "mass, fan power, worst margin or a watch, and whether the least or most of it: mass: least; or of two: mass: "
-            "least; Drop: least",
+            "mass, fan power, worst margin or a watch, and whether the least or most of it: mass: least; or of two: "
+            "mass: least; Drop: least",
             refers=("watch",),
             leads=True,
             columns=("quantity",),

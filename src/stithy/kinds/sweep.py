@@ -40,7 +40,9 @@ def read(r: Reader, row: SweepRow) -> studies.Sweep | None:
     of = r.choice(row, "of", r.layouts, r.layouts[0]) if row.text("of") else r.layouts[0]
     if plan == studies.IN_STEP and len({len(x.values) for x in found}) > 1:
         counts = ", ".join(f"{x.title} {len(x.values)}" for x in found)
-        r.note(row, "points", f"go in step, but there are not as many values of each: {counts}.", "Name as many of each.")
+        r.note(
+            row, "points", f"go in step, but there are not as many values of each: {counts}.", "Name as many of each."
+        )
     return studies.Sweep(row.name, of, found, plan, count) if found and len(r.problems) == told else None
 
 

@@ -112,7 +112,9 @@ def _target(r: Reader, head: str) -> tuple[str, str]:
     if not name:
         parameters = "; ".join(n for n, x in r.by_name.items() if x.kind == "parameter")
         more = f" Parameters: {parameters[:80]}." if parameters else ""
-        raise ValueProblem(head, f"“{head[:40]}” is no row with a cell, and no parameter.", f"Write row, cell: values.{more}")
+        raise ValueProblem(
+            head, f"“{head[:40]}” is no row with a cell, and no parameter.", f"Write row, cell: values.{more}"
+        )
     row, title = r.by_name[name], head[len(name) + 1 :].strip()
     key = key_of(row, title)
     if not key:

@@ -62,8 +62,8 @@ Name = Annotated[str, BeforeValidator(_printable), Field(min_length=1, max_lengt
 class Cell:
     """One cell of a kind of row.
 
-    title : heading. about : :data:`SHAPE`, :data:`LOAD`, :data:`GRID`, :data:`RUN`, :data:`READ` or :data:`WEIGH`. what :
-    explains it in a line.
+    title : heading. about : :data:`SHAPE`, :data:`LOAD`, :data:`GRID`, :data:`RUN`, :data:`READ` or :data:`WEIGH`.
+    what : explains it in a line.
     choices : texts offered (a closed list where ``refers`` and ``library`` are empty and nothing else can be read).
     refers : roles of the rows that its text may name. library : which library its text may name an entry of.
     columns : columns of the ledger's tables that it stands in. leads : something may follow a name, as in

@@ -45,7 +45,7 @@ def packed(s: Solution) -> bytes:
         **{f"extra {n}": x.astype(np.float32) for n, x in f.extra.items() if x.shape == s.grid.shape},
         "ambient": np.array(s.summary["ambient"]),
     }
-    np.savez_compressed(out, **arrays)  # type: ignore[arg-type]
+    np.savez_compressed(out, **arrays)
     return out.getvalue()
 
 

@@ -57,8 +57,8 @@ class Job(Finer, Turning, Heeding):
     ``fresh`` starts from rest even when a field to continue from is there; ``banded``: a grid of half the counts is
     solved first, to tell how far the numbers go with the grid; ``refine`` (K): the grid is refined by results until
     watches move by less, as the grid row may say too; ``begin_from`` a layout whose newest result is the start, on
-    whatever grid, in the place of what the run row says; ``given``: fields of whatever grid to start from; ``finer``: times the cells along
-    every stretch. Raises SetupError for a faulty layout.
+    whatever grid, in the place of what the run row says; ``given``: fields of whatever grid to start from; ``finer``:
+    times the cells along every stretch. Raises SetupError for a faulty layout.
     """
 
     def __init__(

@@ -17,12 +17,14 @@ from ..model import Model
 from ..outcome.faces import FaceTemperatures
 from ..project.document import Document
 from ..setup.prepare import Prepared, prepare
-from .influence import _doubt, _rest
+from .influence import _doubt
 from .job import Job
 from .steady import Steady
 
 #: what is changed, and by what part
 LOAD, CONDUCTS, CONTACT, FILM = -0.1, 0.2, -0.2, 0.1
+#: laps at most, how far each is solved, and part of the range of temperatures below which they rest
+LAPS, LOOSE, STILL = 120, 0.01, 3e-5
 #: changes looked at of each sort, those of the largest first
 MOST = 6
 
@@ -66,7 +68,8 @@ def changes(model: Model) -> list[Change]:
     for e in model.enclosures:
         if any(c.kind == "coefficient" for c in e.sides.values()):
             sides = {
-                n: replace(c, value=(1.0 + FILM) * c.value) if c.kind == "coefficient" else c for n, c in e.sides.items()
+                n: replace(c, value=(1.0 + FILM) * c.value) if c.kind == "coefficient" else c
+                for n, c in e.sides.items()
             }
             kept_ = tuple(replace(x, sides=sides) if x.name == e.name else x for x in model.enclosures)
             out.append(Change(e.name, f"film outside {FILM:+.0%}", replace(model, enclosures=kept_)))
@@ -112,6 +115,13 @@ def hottest(p: Prepared, run: Steady) -> dict[str, float]:
             values = [cells[here], *(x[here] for x in faces)]
             out[name] = float(max(np.nanmax(v) for v in values))
     return out
+
+
+def _rest(heat) -> None:
+    """Solve the energy equation until temperatures rest, with what happens in layers at walls as it was: it follows the
+    flow, which is held."""
+    heat.holds_layer = True
+    heat.solve(LAPS, LOOSE, 60, STILL)
 
 
 def _solids(model: Model, made: Callable) -> Model:

@@ -1,7 +1,7 @@
-"""What would help: for every limit, what small changes of loads, materials, contacts, films, fans and flows would bring.
+"""What would help: for every limit, what small changes of loads, materials, contacts, films, fans and flows bring.
 
-Those that leave the flow alone are worked out with it held (:mod:`solve.sensitivity`); those that move it are runs, each
-begun from the layout's own fields and kept like points of a study.
+Those that leave the flow alone are worked out with it held (:mod:`solve.sensitivity`); those that move it are runs,
+each begun from the layout's own fields and kept like points of a study.
 """
 
 from __future__ import annotations
@@ -25,8 +25,9 @@ from . import record
 from .compare import Standing, standing
 from .points import Point, point_of, standing_of
 from .pool import Pool, at_once
-from .sweeping import solve_points
+from .sweeping import Course, solve_points
 
+Tell = Callable[[int, int], bool | None]
 #: cells that move the flow, and by how much they are changed
 MOVES, BY = ("speed", "flow"), 0.1
 #: changes of the flow looked at
@@ -47,11 +48,9 @@ class Help:
     run: bool
 
 
-def helps(
-    document: Document, project: Path, layout: str, tell: Callable[[int, int], bool | None] | None = None
-) -> list[Help]:
-    """All changes that were looked at for a layout's limits on temperature, the most help to the worst limit first; kept
-    beside its result. Raises StithyError where it has no result that belongs to it, or no such limit."""
+def helps(document: Document, project: Path, layout: str, tell: Tell | None = None) -> list[Help]:
+    """All changes that were looked at for a layout's limits on temperature, the most help to the worst limit first;
+    kept beside its result. Raises StithyError where it has no result that belongs to it, or no such limit."""
     now = standing(document, project, layout)
     names = {m.bound.name: m.bound.of for m in now.margins if m.bound.measured == "temperature" and not m.bound.least}
     parts = {n: of for n, of in names.items() if of in (now.summary or {"parts": {}})["parts"]}
@@ -91,7 +90,14 @@ def _movers(document: Document, layout: str) -> list[tuple[str, str, str, str]]:
 
 
 def _run(
-    document: Document, project: Path, layout: str, now: Standing, movers: list, parts: dict, tell, done: int
+    document: Document,
+    project: Path,
+    layout: str,
+    now: Standing,
+    movers: list,
+    parts: dict,
+    tell: Tell | None,
+    done: int,
 ) -> list[Help]:
     """What the changes that move the flow do, each by a run of its own."""
     points: list[tuple[Point, Sweep, str, str]] = []
@@ -106,7 +112,8 @@ def _run(
     model = resolve(document, layout)
     out = []
     with Pool(min(at_once(predict(model)[2]), len(points))) as pool:
-        def told(course) -> bool:
+
+        def told(course: Course) -> bool:
             return not tell or tell(done + course.done, done + len(points)) is not False
 
         sweep = Sweep("What would help", layout, ())

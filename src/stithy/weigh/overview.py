@@ -4,9 +4,10 @@ in order by a stated rule, narrowed by words, and its front of best compromises.
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 
@@ -113,12 +114,12 @@ class Overview:
         return sorted((known[m] for m in chosen), key=lambda n: self.value(n, x))
 
     def narrowed(self, words: str) -> list[Line]:
-        """Lines for which all of some words hold: "meets, drop < 20 Pa, plate = pins". Raises StithyError for those that
-        say nothing."""
+        """Lines for which all of some words hold: "meets, drop < 20 Pa, plate = pins". Raises StithyError for those
+        that say nothing."""
         tests = [self._test(w.strip()) for w in re.split(r"[,;]", words) if w.strip()]
         return [n for n in self.lines if all(t(n) for t in tests)]
 
-    def _test(self, word: str):
+    def _test(self, word: str) -> Callable[[Line], bool]:
         if word in VERDICTS:
             return lambda n: n.verdict == VERDICTS[word]
         found = re.fullmatch(r"(.+?)\s*(<=|>=|<|>|=)\s*(.+)", word)
@@ -129,7 +130,7 @@ class Overview:
         if sign == "=" and column in self.columns:
             return lambda n: n.values.get(column, "").lower() == text.lower()
         bound = self._bound(column, text)
-        check = {"<": np.less, "<=": np.less_equal, ">": np.greater, ">=": np.greater_equal, "=": np.isclose}[sign]
+        check: Any = {"<": np.less, "<=": np.less_equal, ">": np.greater, ">=": np.greater_equal, "=": np.isclose}[sign]
         return lambda n: bool(check(self.value(n, column), bound))
 
     def _column(self, name: str) -> str:
@@ -148,7 +149,9 @@ class Overview:
         dimension = self.numbers.get(column, "")
         try:
             if dimension in units.DIMENSIONS and dimension != "ratio":
-                return units.to_si(text if re.search(r"[^\d.eE+-]", text) else f"{text} {shown.unit(dimension)}", dimension)
+                return units.to_si(
+                    text if re.search(r"[^\d.eE+-]", text) else f"{text} {shown.unit(dimension)}", dimension
+                )
             return float(units.quantity(text, "", {}).to_base_units().magnitude)
         except (ValueProblem, ValueError) as error:
             told = f"{error.what} {error.remedy}" if isinstance(error, ValueProblem) else str(error)

@@ -74,7 +74,9 @@ def values_of(sweep: Sweep) -> list[tuple[str, ...]]:
     if sweep.plan == EVERY:
         count = int(np.prod([len(v) for v in every]))
         if count > MOST:
-            raise StithyError(f"{sweep.name}: {count} points are more than {MOST}. Name fewer values, or spread points.")
+            raise StithyError(
+                f"{sweep.name}: {count} points are more than {MOST}. Name fewer values, or spread points."
+            )
         return list(itertools.product(*every))
     if sweep.plan == IN_STEP:
         return list(zip(*every, strict=True))

@@ -75,8 +75,8 @@ class Pool:
             threads = sum(self._client.ncores().values())
         except (OSError, TimeoutError, ValueError) as error:
             raise StithyError(
-                f"{self.address}: no scheduler answers there ({type(error).__name__}). Check the address, and that it is "
-                "on. What is solved is kept."
+                f"{self.address}: no scheduler answers there ({type(error).__name__}). Check the address, and that it "
+                "is on. What is solved is kept."
             ) from error
         if not threads:
             self.end()

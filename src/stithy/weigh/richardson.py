@@ -1,7 +1,7 @@
 """What three grids tend to: observed order, extrapolated value and grid convergence index.
 
-Source: Celik et al., Procedure for estimation and reporting of uncertainty due to discretization in CFD applications, J.
-Fluids Eng. 130 (2008) 078001.
+Source: Celik et al., Procedure for estimation and reporting of uncertainty due to discretization in CFD applications,
+J. Fluids Eng. 130 (2008) 078001.
 """
 
 from __future__ import annotations

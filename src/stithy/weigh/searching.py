@@ -54,11 +54,7 @@ def goal_of(s: Standing, name: str) -> float:
 
 
 def run_search(
-    document: Document,
-    study: Search,
-    project: Path,
-    pool: Pool,
-    tell: Callable[[Found], bool | None] | None = None,
+    document: Document, study: Search, project: Path, pool: Pool, tell: Callable[[Found], bool | None] | None = None
 ) -> Found:
     """Propose, solve and learn until the runs are used up, nothing better is likely, or ``tell`` returns False. The
     same search of the same document takes up where it was. Raises StithyError for a goal that no run changes."""

@@ -9,7 +9,7 @@ scalars of random weights).
 from __future__ import annotations
 
 import warnings
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -92,8 +92,8 @@ class Seeker:
         models = [_process(x, goal)]
         limits = [_process(x, m) for m in margins.T if np.ptp(m) > 0.0]
         fixed = [m for m in margins.T if np.ptp(m) == 0.0]
-        holds = (margins >= 0.0).all(axis=1) if margins.size else np.ones(len(goal), bool)
-        candidates = self._candidates(x, goal, holds, rng)
+        holds = np.asarray((margins >= 0.0).all(axis=1) if margins.size else np.ones(len(goal), bool))
+        candidates = self._candidates(goal, holds, rng)
         if not len(candidates):
             return None
         mean, spread = models[0](_encoded(self.variables, candidates))
@@ -129,7 +129,7 @@ class Seeker:
             margins = np.hstack([margins[:, order[: OWN - 1]], worst])
         return x, goals, margins
 
-    def _scalar(self, goals: np.ndarray, rng) -> tuple[np.ndarray, float]:
+    def _scalar(self, goals: np.ndarray, rng: np.random.Generator) -> tuple[np.ndarray, float]:
         """One number for the goals, and its range: of two the augmented Tchebycheff norm of random weights."""
         if goals.shape[1] == 1:
             return goals[:, 0], max(float(np.ptp(goals[:, 0])), 1e-12)
@@ -139,7 +139,7 @@ class Seeker:
         scalar = part.max(axis=1) + 0.05 * part.sum(axis=1)
         return scalar, max(float(np.ptp(scalar)), 1e-12)
 
-    def _candidates(self, x, goal, holds, rng) -> np.ndarray:
+    def _candidates(self, goal: np.ndarray, holds: np.ndarray, rng: np.random.Generator) -> np.ndarray:
         """Points that have not been tried: all over, and around the best."""
         d = len(self.variables)
         shares = np.array([s for s, g in zip(self.seen.shares, self.seen.goals, strict=True) if np.isfinite(g).all()])
@@ -155,7 +155,7 @@ class Seeker:
         snapped = [[v.share(t) for v, t in zip(self.variables, self._text(points[m]), strict=True)] for m in kept]
         return np.array(snapped).reshape(-1, d)
 
-    def _fresh(self, rng) -> tuple[str, ...] | None:
+    def _fresh(self, rng: np.random.Generator) -> tuple[str, ...] | None:
         for _ in range(SPREAD):
             text = self._text(rng.random(len(self.variables)))
             if text not in self.tried:
@@ -202,7 +202,7 @@ def _numbers(values: tuple[str, ...]) -> bool:
         return False
 
 
-def _process(x: np.ndarray, y: np.ndarray):
+def _process(x: np.ndarray, y: np.ndarray) -> Callable[[np.ndarray], tuple[np.ndarray, np.ndarray]]:
     """Mean and spread of a number anywhere, by a Gaussian process with a length of its own along every variable."""
     from sklearn.gaussian_process import GaussianProcessRegressor
     from sklearn.gaussian_process.kernels import ConstantKernel, Matern, WhiteKernel

@@ -119,7 +119,10 @@ class _Rounds:
         while self.todo and len(self.active) < self.pool.workers and self.pool.executor is not None:
             point, start = self._next()
             task = Task(
-                point.document.model_dump(mode="json"), point.layout, files_of(point.document, point.layout), start,
+                point.document.model_dump(mode="json"),
+                point.layout,
+                files_of(point.document, point.layout),
+                start,
                 finer=point.finer,
             )
             future = self.pool.executor.submit(work, task)

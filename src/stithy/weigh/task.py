@@ -87,7 +87,9 @@ def files_of(document: Document, layout: str) -> tuple[tuple[str, bytes], ...]:
     out = []
     for name in sorted(named):
         path = assets.find(name)
-        for end in ("", *assets.READINGS) if path is not None else ():
+        if path is None:
+            continue
+        for end in ("", *assets.READINGS):
             at = path.with_name(path.name + end)
             if at.is_file():
                 out.append((at.name, at.read_bytes()))
