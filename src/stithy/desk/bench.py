@@ -15,6 +15,7 @@ from . import camera, look, scene
 from .choosing import Choosing
 from .detail import DetailBar
 from .dial_bar import DialBar
+from .differing import differences, told_difference
 from .face_bar import FaceBar
 from .handles import Handles
 from .load_bar import LoadBar
@@ -74,7 +75,11 @@ class Bench(Looking, QWidget):
         self.choosing = Choosing(self)
         self.measuring = Measuring(self)
         self._lay_out()
-        self._pieces = self.partner = None
+        self._pieces = None
+        #: benches that look with the same camera
+        self.partners: list[Bench] = []
+        #: a layout whose result is taken from this one's: differences are shown
+        self.minus = ""
         self._timer = QTimer(self, singleShot=True, interval=15)
         self._timer.timeout.connect(self._begin)
         self.smoothing = Smoothing(self.view, self.busy)
@@ -263,7 +268,8 @@ class Bench(Looking, QWidget):
         model, result = standing.model, self.result() if self.showing_results() else None
         if not self.layout_name:
             self.bar.rebuild(result is not None)
-        self.heading.setText(f"{self.name()}" + ("" if standing.state == "current" else f", {standing.state}"))
+        state = "" if standing.state == "current" else f", {standing.state}"
+        self.heading.setText(f"{self.name()}{state}" if not self.minus else f"{self.name()}  less  {self.minus}")
         self._say(standing, result)
         yield
         self.painter.clear()
@@ -291,8 +297,8 @@ class Bench(Looking, QWidget):
         self.view.setUpdatesEnabled(True)  # which draws it
         self.smoothing.soon()
         self.stand_in.later.start()
-        if self.partner is not None and self.partner.isVisible():  # one camera: what one sees has changed for both
-            self.partner.view.render()
+        for partner in (b for b in self.partners if b.isVisible()):  # one camera: what one sees has changed for all
+            partner.view.render()
 
     def looking(self, standing, result) -> Look:
         """What the pictures of a layout are drawn from."""
@@ -309,9 +315,9 @@ class Bench(Looking, QWidget):
             bool(standing.problems),
             state.place if state.layout == name else None,
             session.picture.library,
-            tuple(session.picture.drawn(name)[0]) if result is not None else (),
+            self._rows(result),
             tuple(x.name for x in session.document.layouts),
-            (session.layout, session.compared) if session.stage == "Weigh" and session.compared else (),
+            self._beside(),
             session.picture.sight,
             camera.toward(self.view),
             session.leak if own else None,
@@ -325,6 +331,20 @@ class Bench(Looking, QWidget):
             roles=session.roles and own,
             copper=self._copper() if own else None,
         )
+
+    def _rows(self, result) -> tuple:
+        """Drawn rows of the layout, as differences where another is taken from it."""
+        if result is None:
+            return ()
+        rows = self.session.picture.drawn(self.name())[0]
+        return tuple(differences(rows, self.minus)) if self.minus else tuple(rows)
+
+    def _beside(self) -> tuple[str, ...]:
+        """Layouts whose ranges are shared."""
+        session = self.session
+        if session.stage != "Weigh" or not session.compared or self.minus:
+            return ()
+        return (session.layout, session.compared, *session.more)
 
     def _cut(self, standing):
         """The cut through the model; in Grid there always is one, and the grid's section on it."""
@@ -351,7 +371,7 @@ class Bench(Looking, QWidget):
             self.refresh()
             return
         look_ = self._look
-        look_.rows, look_.grows = tuple(self.session.picture.drawn(self.name())[0]), False
+        look_.rows, look_.grows = self._rows(look_.result), False
         look_.scales.clear()
         self.smoothing.plainly()
         planes, self.painter.planes = self.painter.planes, look_.planes()
@@ -398,15 +418,17 @@ class Bench(Looking, QWidget):
         limits = {"temperature": worst.bound.most} if worst is not None else {}
         self.scales.show_scales(look_.scales if look_.result is not None else [], limits)
         self.scales.setVisible(look_.result is not None)
+        if self.minus and look_.result is not None:
+            self._tell(told_difference(look_), warn=False)
         if look_.told and not standing.problems and look_.result is not None:
             self._tell(next(iter(look_.told.values())))
         if self.painter.marks and not self._marks.isActive():
             self._marks.start()
 
-    def _tell(self, text: str) -> None:
+    def _tell(self, text: str, warn: bool = True) -> None:
         self.message.setText(look.minus(text))
         self.message.setVisible(bool(text))
-        self.message.setProperty("warn", bool(text))
+        self.message.setProperty("warn", bool(text) and warn)
         self.message.style().polish(self.message)
 
     def _say(self, standing, result):
@@ -422,7 +444,8 @@ class Bench(Looking, QWidget):
         elif standing.state == "out of date" and result is not None:
             text = "Out of date: the layout was changed since this result. Press Run."
         elif result is not None:
-            faults = self.session.picture.drawn(self.name())[1]
+            studies = {r.name for r in self.session.document.rows if r.kind in ("sweep", "search")}
+            faults = {n: p for n, p in self.session.picture.drawn(self.name())[1].items() if n not in studies}
             text = str(next(iter(faults.values()))) if faults else ""
         self._tell(text)
 

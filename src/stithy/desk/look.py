@@ -40,7 +40,7 @@ FAMILIES = {
 
 def family(quantity) -> str:
     """The colours that a quantity is painted in."""
-    if quantity.name == "difference":
+    if quantity.name.startswith("difference"):
         return "difference"
     return FAMILIES.get(quantity.dimension, "plain")
 
@@ -104,6 +104,9 @@ QTableView {{ background: {SHEET}; border: 0; gridline-color: {HAIR}; selection-
   selection-color: {INK}; outline: 0; }}
 QTableView::item {{ border-bottom: 1px solid {HAIR}; padding: 0 6px; }}
 QTableView::item:selected {{ background: {CHOSEN}; color: {INK}; }}
+QListWidget {{ background: {SHEET}; border: 1px solid {RULE}; border-radius: 4px; outline: 0; }}
+QListWidget::item {{ padding: 3px 8px; border-bottom: 1px solid {HAIR}; }}
+QListWidget::item:selected {{ background: {CHOSEN}; color: {INK}; }}
 QHeaderView {{ background: {SHEET}; border: 0; }}
 QHeaderView::section {{ background: {SHEET}; border: 0; border-bottom: 1px solid {INK}; padding: 4px 6px; color: {INK2};
   font-size: 12px; }}

@@ -9,10 +9,13 @@ from PyQt6.QtWidgets import QWidget
 
 from .balance import BalanceSheet
 from .bath_panel import BathPanel
+from .chart_page import ChartPage
 from .charts import Charts
 from .comparison import Comparison
 from .findings_page import FindingsPage
+from .grid_study_page import GridStudyPage
 from .heat_path_panel import HeatPathPanel
+from .helps_page import HelpsPage
 from .in_time import InTime
 from .library_page import LibraryPage
 from .line_plots import LinePlots
@@ -21,6 +24,7 @@ from .queue_page import QueuePage
 from .run_log import RunLog
 from .session import Session
 from .solids_panel import SolidsPanel
+from .studies_page import StudiesPage
 from .what_if_panel import WhatIf
 
 
@@ -50,4 +54,8 @@ PANELS = (
     Panel("Read", "What if", WhatIf),
     Panel("Read", "Balance sheet", lambda session, _: BalanceSheet(session)),
     Panel("Weigh", "Comparison", Comparison, True),
+    Panel("Weigh", "Chart", ChartPage),
+    Panel("Weigh", "Studies", StudiesPage),
+    Panel("Weigh", "Grid study", GridStudyPage),
+    Panel("Weigh", "What would help", HelpsPage),
 )

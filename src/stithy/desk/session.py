@@ -26,6 +26,8 @@ from .foretelling import Foretelling
 from .picture import Picture
 from .run_state import RunState
 from .running import Running
+from .study_work import Told
+from .studying import Studying
 
 #: seconds the window waits for how other layouts stand; results kept in memory
 PATIENCE, MOST_RESULTS = 0.05, 8
@@ -48,12 +50,15 @@ class SessionEvents(SignalGroup):
     measured = Signal()
     point = Signal()
     estimates = Signal()
+    studies = Signal()
+    table = Signal()
 
 
-class Session(Running):
+class Session(Running, Studying):
     """One open project. Observers registered by :meth:`on` hear "document", "layout", "stage", "selection", "results",
-    "run" (a run began, reported or ended), "standings" (how other layouts stand has been worked out) or "saved", and
-    only when something changed."""
+    "run" (a run began, reported or ended), "standings" (how other layouts stand has been worked out), "studies" (a
+    study began, told or ended), "table" (that of all layouts and points is new) or "saved", and only when something
+    changed."""
 
     def __init__(self, document: Document, folder: Path | None):
         self.history = History(drawing.begun(document))
@@ -64,9 +69,14 @@ class Session(Running):
         self.selected: tuple[str, ...] = ()
         self.only_here = False
         self.compared = ""
+        #: layouts beside the shown and the compared one, and whether their difference is shown
+        self.more: tuple[str, ...] = ()
+        self.difference = False
         self.run: Handle | None = None
         self.queue, self.queued, self.paused = [], [], False
         self.at_once, self.beside, self.anew = 1, [], ""
+        self.work, self.told, self.ended = None, Told(""), None
+        self.table, self._table_of, self._table_new = None, (), []
         #: the leak that is drawn, if any
         self.leak: Leak | None = None
         #: the clicked face of an imported solid: its row's name and the face's number

@@ -212,6 +212,7 @@ class Cards(QWidget):
     rename = pyqtSignal(str)
     delete = pyqtSignal(str)
     compare = pyqtSignal(str)
+    more = pyqtSignal(str)
 
     def __init__(self, session):
         super().__init__()
@@ -285,6 +286,7 @@ class Cards(QWidget):
         menu.addAction("Compare with the shown one", lambda: self.compare.emit(layout)).setEnabled(
             layout != self.session.layout
         )
+        menu.addAction("Put beside as well", lambda: self.more.emit(layout)).setEnabled(layout != self.session.layout)
         menu.addAction("Rename", lambda: self.rename.emit(layout))
         menu.addSeparator()
         menu.addAction("Delete", lambda: self.delete.emit(layout))

@@ -55,18 +55,19 @@ class Still:
                     pass
         self.view.renderer.ResetCameraClippingRange()
 
-    def image(self, note: str = "") -> np.ndarray:
-        """The picture with its scales below, RGB bytes (height, width, 3); ``note`` stands beside them."""
+    def image(self, note: str = "", large: float = 1.0) -> np.ndarray:
+        """The picture with its scales below (``large``: times as large), RGB bytes (height, width, 3); ``note`` stands
+        beside them."""
         self.view.ren_win.Render()  # a view that was drawn once takes its last picture otherwise
         shot = np.asarray(self.view.screenshot(return_img=True))[:, :, :3]
-        return with_scales(shot, self.look, note)
+        return with_scales(shot, self.look, note, large)
 
     def close(self) -> None:
         """Let the view go."""
         self.view.close()
 
 
-def with_scales(shot: np.ndarray, look_: Look, note: str = "") -> np.ndarray:
+def with_scales(shot: np.ndarray, look_: Look, note: str = "", large: float = 1.0) -> np.ndarray:
     """A picture with the scales of what is drawn below it."""
     from PyQt6.QtCore import QPoint, QRectF, Qt
     from PyQt6.QtGui import QColor, QImage, QPainter
@@ -76,7 +77,7 @@ def with_scales(shot: np.ndarray, look_: Look, note: str = "") -> np.ndarray:
 
     application()
     h, w, _ = shot.shape
-    zoom = max(w / 1280, 0.6)
+    zoom = large * max(w / 1280, 0.6)
     foot = int(FOOT * zoom) if look_.scales or note else 0
     image = QImage(w, h + foot, QImage.Format.Format_RGB888)
     image.fill(QColor(look.PAPER))
@@ -181,7 +182,7 @@ def of_layout(project: Project, size: tuple[int, int] = (900, 600)) -> Callable[
                 camera.put(still.view, view)
             still.draw()
             out = io.BytesIO()
-            Image.fromarray(still.image()).save(out, "PNG", optimize=True)
+            Image.fromarray(still.image(large=2.0)).save(out, "PNG", optimize=True)
             return out.getvalue()
         finally:
             still.close()

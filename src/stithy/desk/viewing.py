@@ -197,8 +197,8 @@ class Look:
 def rounded(low: float, high: float, p: drawn.Paint) -> tuple[float, float]:
     """Ends of a scale on round values: of the step's width, 5 degrees, or two digits of the span; never the same."""
     dimension = p.quantity.dimension
-    if p.quantity.name == "difference":
-        most = max(abs(low), abs(high), 0.1)
+    if p.quantity.name.startswith("difference"):
+        most = max(abs(low), abs(high), 0.1 if dimension.startswith("temperature") else 1e-12)
         return -most, most
     if p.width:
         zero = shown.back(0.0, dimension)

@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import (
     QLabel,
     QMainWindow,
     QPushButton,
+    QSizePolicy,
     QSplitter,
     QStackedWidget,
     QVBoxLayout,
@@ -31,10 +32,11 @@ from .picture_actions import PictureActions
 from .project_actions import ProjectActions
 from .session import STAGES, Session
 from .shelf import Cards
+from .weighing import Weighing
 from .window_actions import SIDE_KEYS, actions_of, project_menu
 
 
-class Window(ProjectActions, PictureActions, QMainWindow):
+class Window(ProjectActions, PictureActions, Weighing, QMainWindow):
     """One project in one window."""
 
     def __init__(self, session: Session, open_another: Callable[[Path | None], object]):
@@ -44,7 +46,9 @@ class Window(ProjectActions, PictureActions, QMainWindow):
         self.cards = Cards(session)
         self.pages = {panel.title: panel.make(session, self.compare) for panel in PANELS}
         self.second: Bench | None = None
-        self._weighing = False
+        #: benches beside those two: other layouts, or the difference
+        self.others: list[Bench] = []
+        self._weighing, self._side_by_side = False, 0
         self.importing = Importing(self)
         self.actions_ = actions_of(self)
         self._lay_out()
@@ -82,6 +86,13 @@ class Window(ProjectActions, PictureActions, QMainWindow):
         whole.addWidget(_rule())
         self.benches = QSplitter(Qt.Orientation.Horizontal)
         self.benches.addWidget(self.bench)
+        self.rail = QPushButton("‹")
+        self.rail.setFixedWidth(20)
+        self.rail.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Expanding)
+        self.rail.setStyleSheet(f"border: 0; padding: 0; color: {look.INK2};")
+        self.rail.setToolTip("Fold the ledger away, or unfold it")
+        self.rail.clicked.connect(lambda: self.fold_ledger(self.ledger.isVisible()))
+        self.rail.hide()
         self.middle = QSplitter(Qt.Orientation.Horizontal)
         self.middle.setHandleWidth(1)
         for widget in (self.ledger, self.benches, self.margins):
@@ -113,7 +124,11 @@ class Window(ProjectActions, PictureActions, QMainWindow):
         box.addWidget(self.tabs)
         box.addWidget(self.shelf, 1)
         self.lower = lower
-        whole.addWidget(self.middle, 1)
+        beside = QHBoxLayout()
+        beside.setSpacing(0)
+        beside.addWidget(self.rail)
+        beside.addWidget(self.middle, 1)
+        whole.addLayout(beside, 1)
         whole.addWidget(_rule())
         whole.addWidget(lower)
         self.setCentralWidget(root)
@@ -180,6 +195,7 @@ class Window(ProjectActions, PictureActions, QMainWindow):
         self.cards.rename.connect(self.rename_layout)
         self.cards.delete.connect(self.delete_layout)
         self.cards.compare.connect(self.compare)
+        self.cards.more.connect(self.compare_more)
 
     def _bench_menu(self, at):
         """What can be done with what is under the pointer, and with the look."""
@@ -194,7 +210,7 @@ class Window(ProjectActions, PictureActions, QMainWindow):
     def _tried(self):
         """Something is dragged: only what hangs on it is drawn anew."""
         names = {row for row, _ in self.session.picture.tried}
-        for bench in (b for b in (self.bench, self.second) if b is not None and b.isVisible()):
+        for bench in (b for b in (self.bench, self.second, *self.others) if b is not None and b.isVisible()):
             bench.redraw(names) if names else bench.refresh()
 
     def show_page(self, title: str):
@@ -222,10 +238,12 @@ class Window(ProjectActions, PictureActions, QMainWindow):
         """Give the stage's shelf and benches their room: in a moment of its own, for everything is drawn anew."""
         stage = self.session.stage
         self.bench.hold()
-        self.lower.setFixedHeight(260 if stage == "Weigh" else 190)
+        self.lower.setFixedHeight(290 if stage == "Weigh" else 190)
         self.show_page(next((p.title for p in PANELS if p.stage == stage and p.first), ""))
         if (stage == "Weigh") != self._weighing:
-            self._weighing = stage == "Weigh"
+            self._weighing, self._side_by_side = stage == "Weigh", 0
+            self.rail.setVisible(self._weighing)
+            self.fold_ledger(False)
             whole = sum(self.middle.sizes())
             left = 300 if self._weighing else 436
             self.middle.setSizes([left, whole - left - 220, 220])
@@ -272,7 +290,7 @@ class Window(ProjectActions, PictureActions, QMainWindow):
             return
         state, running = self.session.run_state, self.session.run is not None
         self._run_button()
-        for bench in filter(None, (self.bench, self.second)):
+        for bench in filter(None, (self.bench, self.second, *self.others)):
             bench.smoothing.hold(running)
         if running and state.history:
             left = state.history[-1].left
@@ -315,7 +333,9 @@ class Window(ProjectActions, PictureActions, QMainWindow):
 
     def drawing(self) -> bool:
         """Whether a picture is still to come."""
-        return self._arranging.isActive() or any(b is not None and b.busy() for b in (self.bench, self.second))
+        return self._arranging.isActive() or any(
+            b is not None and b.busy() for b in (self.bench, self.second, *self.others)
+        )
 
     def run(self, fresh: bool = False):
         """Solve the shown layout: save first, so that the result belongs to what is on disk."""
@@ -350,49 +370,6 @@ class Window(ProjectActions, PictureActions, QMainWindow):
         if margin.spot is not None and self.session.stage not in ("Read", "Weigh"):
             self.session.choose_stage("Read")
         self.bench.fly(margin)
-
-    def compare(self, layout: str):
-        """Put a layout beside the shown one."""
-        if layout == self.session.layout:
-            return
-        self.session.compared = layout
-        self.cards.rebuild()
-        if self.session.stage != "Weigh":
-            self.session.choose_stage("Weigh")
-        self._second_bench(True)
-
-    def _second_bench(self, wanted: bool):
-        names = [x.name for x in self.session.document.layouts if x.name != self.session.layout]
-        if not wanted or not names:
-            if self.second:
-                self.second.hide()
-            self.bench.heading.hide()
-            return
-        if self.session.compared not in names:
-            solved = [n for n in names if self.session.standing(n).summary]
-            self.session.compared = (solved or names)[0]
-        if self.second is None:
-            self.second = Bench(self.session, self.session.compared, title=True)
-            self.second.view.camera = self.bench.view.camera
-            self.second._first = False
-            self.bench.partner = self.second
-            self.benches.addWidget(self.second)
-            for source, target in ((self.bench, self.second), (self.second, self.bench)):
-                source.view.iren.add_observer("InteractionEvent", lambda *_, t=target: t.view.render())
-        self.second.layout_name = self.session.compared
-        self.second.show()
-        self.bench.heading.show()
-        self.benches.setSizes([500, 500])
-        self._second_refresh()
-
-    def _second_refresh(self):
-        if self.second is None or not self.second.isVisible() or self.session.stage != "Weigh":
-            return
-        if self.session.compared == self.session.layout:
-            self._second_bench(True)
-            return
-        self.second.refresh()
-        self.bench.refresh()
 
     def switch(self):
         """Turn the selected drawn rows on or off."""
@@ -430,6 +407,8 @@ class Window(ProjectActions, PictureActions, QMainWindow):
         self.importing.shut()
         self.pages["What if"].shut()
         self._autosave.stop()
+        self.pages["Studies"]._poll.stop()
+        self.session.stop_work()
         if self.session.run:
             if self.session.queue:  # it comes first again when the window is opened
                 self.session.set_queue([*self.session.solved_now(), *self.session.queue])
@@ -439,8 +418,8 @@ class Window(ProjectActions, PictureActions, QMainWindow):
         if self.run_film is not None:
             self.run_film.end()
         self.bench.shut()
-        if self.second:
-            self.second.shut()
+        for bench in filter(None, (self.second, *self.others)):
+            bench.shut()
 
 
 def _rule() -> QWidget:

@@ -40,6 +40,8 @@ class SearchRow(Row):
 
 def read(r: Reader, row: SearchRow) -> studies.Search | None:
     """The search; None after a note."""
+    if not v.at_home(r, row):
+        return None
     told = len(r.problems)
     found = v.variables(r, row, True)
     of = r.choice(row, "of", r.layouts, r.layouts[0]) if row.text("of") else r.layouts[0]

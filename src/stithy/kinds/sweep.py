@@ -34,6 +34,8 @@ class SweepRow(Row):
 
 def read(r: Reader, row: SweepRow) -> studies.Sweep | None:
     """The sweep; None after a note."""
+    if not v.at_home(r, row):
+        return None
     told = len(r.problems)
     plan, count = _plan(r, row)
     found = v.variables(r, row, count > 0)

@@ -49,6 +49,13 @@ OfLayout = Annotated[Text, Cell("of", WEIGH, "the layout that is varied; empty: 
 KEYS = ("first", "second", "third", "fourth")
 
 
+def at_home(r: Reader, row: Row) -> bool:
+    """Whether the layout that is read is the one that a study varies: only there its cells say something. One that is
+    of no layout there is told in the first."""
+    of = row.text("of") or r.layouts[0]
+    return r.layout == (of if of in r.layouts else r.layouts[0])
+
+
 def variables(r: Reader, row: Row, ranges: bool) -> tuple[Varied, ...]:
     """All that a row varies; what cannot be read is noted. ``ranges``: a range without a count is meant as such."""
     out: list[Varied] = []
@@ -125,7 +132,7 @@ def _target(r: Reader, head: str) -> tuple[str, str]:
 
 def _with_units(values: list[str]) -> list[str]:
     """Values, those that are plain numbers with the unit of the last."""
-    last = re.fullmatch(rf"({_NUMBER})\s*(\S.*)", values[-1]) if values else None
+    last = re.fullmatch(rf"({_NUMBER})\s*([^\d\s.].*)", values[-1]) if values else None
     if last is None:
         return values
     return [f"{v} {last[2]}" if re.fullmatch(_NUMBER, v) else v for v in values]

@@ -146,12 +146,22 @@ _CALLS: dict[str, Callable] = {
 _LEVEL = re.compile(r"(?<![\w.])\d+\.?\d*(?:[eE][+\-]?\d+)?\s*(?:degC|degF|°C|°F)\b")
 
 
+#: what stands before the name of a quantity of cells for its difference to another layout
+MINUS = "difference of "
+
+
 def find(name: str) -> Quantity:
     """The quantity of that name, or that formula. Raises ValueProblem where there is none, or units do not go
     together."""
     name = name.strip()
     if name.startswith("="):
         return _formula(name)
+    if name.startswith(MINUS):
+        base = find(name[len(MINUS) :])
+        if base.place == CELLS and not base.formula:
+            dimension = "temperature difference" if base.dimension == "temperature" else base.dimension
+            what = f"{base.name} minus that of the layout named in “minus”"
+            return Quantity(name, dimension, what, base.where)
     if name not in QUANTITIES:
         near = [n for n in QUANTITIES if n.lower().startswith(name.lower()[:3])] or list(QUANTITIES)[:8]
         raise ValueProblem(

@@ -26,7 +26,7 @@ class Varied:
         value = self.low + share * (self.high - self.low)
         if self.whole:
             value = min(self.low + int(share * (self.high - self.low + 1.0)), self.high)
-        return f"{value:.6g} {self.unit}".strip()
+        return f"{value:.4g} {self.unit}".strip()
 
     def share(self, text: str) -> float:
         """Where on its way (0 to 1) a text stands; ValueError where it stands nowhere."""

@@ -22,7 +22,7 @@ class Reader:
     def __init__(self, document: Document, layout: str):
         self.rows = document.rows_of(layout)
         self.by_name = {r.name: r for r in self.rows}
-        self.layouts = [x.name for x in document.layouts]
+        self.layout, self.layouts = layout, [x.name for x in document.layouts]
         self.problems: list[Problem] = []
         self.names = Names(self.by_name)
         self.surroundings: Any = None

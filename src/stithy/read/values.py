@@ -70,7 +70,12 @@ class Values:
         had of this solution."""
         if name not in self._kept:
             found = self.quantity(name)
-            values = self._formula(found) if found.formula else np.asarray(_WORK[found.name](self), float)
+            if found.formula:
+                values = self._formula(found)
+            elif found.name.startswith(quantities.MINUS):
+                values = self._minus(found.name[len(quantities.MINUS) :])
+            else:
+                values = np.asarray(_WORK[found.name](self), float)
             if found.place == CELLS:
                 values = np.where(self.mask(found.where), values, np.nan)
             self._kept[name] = values
@@ -96,6 +101,19 @@ class Values:
         if found.where == "fluid":
             return np.where(sampler.fluid, sampler.cells_of(self.of(name)), np.nan)
         return sampler.cells_of(self.of(name))
+
+    def _minus(self, name: str) -> np.ndarray:
+        """A quantity of cells minus that of the other result, carried to this grid: of fluid from fluid, of solids from
+        solids. Raises StithyError where there is no other."""
+        if self.other is None:
+            raise StithyError("There is no result to compare with. Name a solved layout in the cell “minus”.")
+        theirs, centres = Values(self.other, self.references), self.grid.centres
+        found, out = theirs.of(name), np.full(self.grid.shape, np.nan)
+        for mine, its in ((self.fluid, theirs.fluid), (self.live & ~self.fluid, theirs.live & ~theirs.fluid)):
+            known = its & np.isfinite(found)
+            if mine.any() and known.any():
+                out[mine] = resample(found, self.other.grid.centres, centres, known)[mine]
+        return self.of(name) - out
 
     def _formula(self, q: Quantity) -> np.ndarray:
         fields = {}
@@ -268,18 +286,7 @@ def _space(v: Values):
 
 @_works_out("difference")
 def _difference(v: Values):
-    if v.other is None:
-        raise StithyError("There is no result to compare with. Name a solved layout in the cell “minus”.")
-    other, centres = v.other, v.grid.centres
-    out = np.full(v.grid.shape, np.nan)
-    for mine, theirs in (
-        (v.fluid, other.kind == FLUID),
-        (v.live & ~v.fluid, (other.kind != FLUID) & (other.kind != VOID)),
-    ):
-        if mine.any() and theirs.any():
-            near = resample(other.temperature, other.grid.centres, centres, theirs)
-            out[mine] = near[mine]
-    return v.solution.temperature - out
+    return v._minus("temperature")
 
 
 @_works_out("wall temperature")

@@ -53,8 +53,7 @@ def scatter(table: Overview, lines: Sequence[Line], x: str, y: str, x_most: bool
 
     out = [f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {w} {h}" font-size="11" fill="{INK}">']
     out += _axes(table, x, y, low, high, px, py)
-    chosen = table.front(x, y, x_most, y_most)
-    inside = [n for n in chosen if n in known]
+    inside = table.front(x, y, x_most, y_most, known)
     if len(inside) > 1:
         points = " ".join(f"{px(_shown(table, n, x)[0]):.1f},{py(_shown(table, n, y)[0]):.1f}" for n in inside)
         out.append(f'<polyline points="{points}" fill="none" stroke="{INK}" stroke-width="1.5"/>')
@@ -65,13 +64,21 @@ def scatter(table: Overview, lines: Sequence[Line], x: str, y: str, x_most: bool
                 x1, y1, x2, y2 = px(one[0]), py(one[1]), px(other[0]), py(other[1])
                 out.append(f'<line x1="{x1:.1f}" y1="{y1:.1f}" x2="{x2:.1f}" y2="{y2:.1f}" stroke="{tone}"/>')
         title = f"<title>{escape(n.name)}: {n.verdict}</title>"
-        if n.of:
-            out.append(f'<circle cx="{px(a):.1f}" cy="{py(b):.1f}" r="4.5" fill="{tone}">{title}</circle>')
-        else:
-            out.append(
-                f'<rect x="{px(a) - 4:.1f}" y="{py(b) - 4:.1f}" width="8" height="8" fill="{tone}">{title}</rect>'
-            )
+        out.append(_mark(px(a), py(b), n.verdict, tone, title))
     return "".join([*out, "</svg>"])
+
+
+def _mark(x: float, y: float, verdict: str, tone: str, title: str) -> str:
+    """A disc for what meets all limits, a diamond for what is too close to call, a cross for what fails, else a
+    ring."""
+    style = f'stroke="{tone}" stroke-width="1.8"'
+    if verdict == MEETS:
+        return f'<circle cx="{x:.1f}" cy="{y:.1f}" r="4.5" fill="{tone}">{title}</circle>'
+    if verdict == CLOSE:
+        return f'<path d="M{x - 5:.1f} {y:.1f} l5 -5 l5 5 l-5 5 z" fill="{tone}">{title}</path>'
+    if verdict == FAILS:
+        return f'<path d="M{x - 4:.1f} {y - 4:.1f} l8 8 m0 -8 l-8 8" {style} fill="none">{title}</path>'
+    return f'<circle cx="{x:.1f}" cy="{y:.1f}" r="4" fill="none" {style}>{title}</circle>'
 
 
 def _axes(table: Overview, x: str, y: str, low: Any, high: Any, px: Any, py: Any) -> list[str]:
@@ -99,7 +106,7 @@ def _axes(table: Overview, x: str, y: str, low: Any, high: Any, px: Any, py: Any
 def headed(table: Overview, name: str) -> str:
     """A number's name with its unit; margins are told in per cent of the way to the limit."""
     if name == "worst margin":
-        return "worst margin, % of the way to the limit"
+        return "worst margin, %"
     unit = shown.symbol(table.numbers[name]) if name in table.numbers else ""
     return f"{name}, {unit}" if unit else name
 

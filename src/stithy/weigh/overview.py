@@ -22,7 +22,7 @@ from .limits import CLOSE, FAILS, MEETS
 from .points import Point, points_of, standing_of, studies
 
 #: numbers of every line beside its watches, with their dimensions
-OWN = {"mass": "mass", "fan power": "power", "worst margin": "ratio"}
+OWN = {"mass": "mass", "fan power": "power", "worst margin": "share"}
 #: verdicts in the order of the table, and how they may be asked for
 ORDER = {MEETS: 0, CLOSE: 1, FAILS: 2, "": 3}
 VERDICTS = {"meets": MEETS, "meets all limits": MEETS, "fails": FAILS, "close": CLOSE, "too close to call": CLOSE}
@@ -106,9 +106,14 @@ class Overview:
             return line.numbers[name].value
         return _si(line.values.get(name, ""))
 
-    def front(self, x: str, y: str, x_most: bool = False, y_most: bool = False) -> list[Line]:
-        """Lines that no other beats in both of two numbers, from the least of the first on."""
-        known = [n for n in self.lines if np.isfinite([self.value(n, x), self.value(n, y)]).all()]
+    def front(
+        self, x: str, y: str, x_most: bool = False, y_most: bool = False, of: Sequence[Line] | None = None
+    ) -> list[Line]:
+        """Lines (``of`` these, or of all) that no other beats in both of two numbers, from the least of the first
+        on."""
+        known = [
+            n for n in (self.lines if of is None else of) if np.isfinite([self.value(n, x), self.value(n, y)]).all()
+        ]
         at = np.array([[self.value(n, x), self.value(n, y)] for n in known]).reshape(-1, 2)
         chosen = front(at * [-1.0 if x_most else 1.0, -1.0 if y_most else 1.0])
         return sorted((known[m] for m in chosen), key=lambda n: self.value(n, x))
@@ -187,7 +192,7 @@ def numbers_of(s: Standing) -> dict[str, Number]:
     if s.summary is not None and s.summary["fans"]:
         out["fan power"] = Number(s.fan_power, None, "power")
     if s.worst is not None:
-        out["worst margin"] = Number(1.0 - s.worst.share, None, "ratio")
+        out["worst margin"] = Number(1.0 - s.worst.share, None, "share")
     return out
 
 

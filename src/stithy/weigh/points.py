@@ -49,13 +49,17 @@ class Point:
 
 def studies(document: Document) -> list[Sweep | Search]:
     """All studies that a document says and that can be read."""
-    found, _ = drawing.drawn(document, document.layouts[0].name)
-    return [x for x in found if isinstance(x, Sweep | Search)]
+    rows = [r.name for r in document.rows if r.kind in ("sweep", "search")]
+    if not rows:
+        return []
+    every = [x for layout in document.layouts for x in drawing.drawn(document, layout.name)[0]]
+    found = {x.name: x for x in every if isinstance(x, Sweep | Search)}
+    return [found[n] for n in rows if n in found]
 
 
 def study(document: Document, name: str) -> Sweep | Search:
     """A study by its name, the first where none is named. Raises StithyError, with what keeps it from being read."""
-    rows = [r for r in document.rows_of(document.layouts[0].name) if r.kind in ("sweep", "search")]
+    rows = [r for r in document.rows if r.kind in ("sweep", "search")]
     if not rows:
         raise StithyError("The project has no study. Add a sweep or a search in Weigh, or a row of that kind.")
     wanted = next((r for r in rows if r.name == name), rows[0] if not name else None)
@@ -63,7 +67,8 @@ def study(document: Document, name: str) -> Sweep | Search:
         raise StithyError(f"There is no study “{name}”. There are {'; '.join(r.name for r in rows)}.")
     found = next((x for x in studies(document) if x.name == wanted.name), None)
     if found is None:
-        faults = cell_faults(document, document.layouts[0].name)
+        of = wanted.text("of") if any(x.name == wanted.text("of") for x in document.layouts) else ""
+        faults = cell_faults(document, of or document.layouts[0].name)
         raise StithyError(str(next(p for (row, _), p in faults.items() if row == wanted.name)))
     return found
 

@@ -8,6 +8,7 @@ made: it differs only where results do.
 from __future__ import annotations
 
 import base64
+import re
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from importlib import resources
@@ -24,25 +25,29 @@ from .chart import scatter
 from .compare import Standing, ranked, standing
 from .grid_study import GridStudy, grid_study
 from .limits import CLOSE, FAILS, MEETS
-from .overview import Line, Overview, overview
+from .overview import Overview, overview
 from .points import studies
-from .table import cells, equals, tables, with_band
+from .table import cells, equals
 
 TEMPLATE, ENDS = "report.html.j2", (".html", ".pdf", ".xlsx")
 #: points of a study that are listed, and changes that would help
 LISTED, HELPING = 12, 8
+SIGNS = {MEETS: "✓", CLOSE: "~", FAILS: "✗"}
 
 Picture = Callable[[str], bytes]
 
 
 @dataclass
 class Table:
-    """A head and rows of text, the first ``words`` columns left; ``marks`` by (row, column): "fails" or "close"."""
+    """A head and rows of text, the first ``words`` columns and perhaps the last left; ``marks`` by (row, column):
+    "fails" or "close"."""
 
     head: list[str]
     rows: list[list[str]]
     words: int = 1
     marks: dict[tuple[int, int], str] = field(default_factory=dict)
+    #: whether the last column holds words as well
+    ends: bool = False
 
 
 def template(project: Path | None) -> str:
@@ -74,7 +79,7 @@ def report(
     if path.suffix.lower() not in ENDS:
         raise FileProblem(f"{path}: name a report that ends in {', '.join(ENDS[:-1])} or {ENDS[-1]}.")
     found = contents(document, project)
-    if not found["known"]:
+    if not found["known"] and not found["studies"]:
         raise StithyError("No layout has a result yet. Solve one first: there is nothing to report.")
     if path.suffix.lower() == ".xlsx":
         return export.sheet(path, sheets(found))
@@ -116,7 +121,9 @@ def _table(t: Table) -> str:
     from markupsafe import escape
 
     def cell(tag: str, text: str, row: int, column: int) -> str:
-        names = " ".join(x for x in ("word" if column < t.words else "", t.marks.get((row, column), "")) if x)
+        word = column < t.words or (t.ends and column == len(t.head) - 1)
+        names = " ".join(x for x in ("word" if word else "", t.marks.get((row, column), "")) if x)
+        text = re.sub(r"(?<![\w.])-(?=\d)", "\u2212", text)
         return f"<{tag}{f' class={names!r}' if names else ''}>{escape(text)}</{tag}>".replace("'", '"')
 
     head = "".join(cell("th", x, -1, c) for c, x in enumerate(t.head))
@@ -156,9 +163,9 @@ def contents(document: Document, project: Path) -> dict[str, Any]:
         "pictures": [],
         "helps": _helps(best, project),
         "grid_studies": _grid_studies(document, best, project),
-        "hands": Table(["watch", "layout", "solved", "by hand", "range", "by"], told.hands(best)),
+        "hands": Table(["watch", "layout", "solved", "by hand", "range", "by"], told.hands(best), 2, {}, True),
         "assumed": Table(["what", "as"], told.assumed(document, best), 2),
-        "materials": Table(["name", "W/m/K", "kg/m³", "J/kg/K", "source"], told.materials(best)),
+        "materials": Table(["name", "W/m/K", "kg/m³", "J/kg/K", "source"], told.materials(best), 1, {}, True),
         "trust": [{"layout": s.layout, "lines": told.trust(s)} for s in best],
         "left_out": told.left_out(document, every),
     }
@@ -175,14 +182,22 @@ def _layouts(best: list[Standing]) -> Table:
 
 
 def _limits(best: list[Standing]) -> Table:
-    blocks = tables(best)
-    marks = {}
-    for r, line in enumerate(blocks[1][1:]):
-        for c, s in enumerate(best):
-            m = next((m for m in s.margins if m.bound.name == line[0]), None)
-            if m is not None and _mark(m.verdict):
-                marks[r, c + 1] = _mark(m.verdict)
-    return Table(blocks[1][0], [[x.replace("degC", "°C") for x in line] for line in blocks[1][1:]], 1, marks)
+    """A row for each limit, a column for each layout; a mark beside every value says whether it holds."""
+    marks: dict[tuple[int, int], str] = {}
+    rows: list[list[str]] = []
+    for name in dict.fromkeys(m.bound.name for s in best for m in s.margins):
+        own = [next((m for m in s.margins if m.bound.name == name), None) for s in best]
+        bounds = {f"{'≥' if m.bound.least else '≤'} {m.bound_text()}" for m in own if m is not None}
+        row = [name, " or ".join(sorted(bounds))]
+        for c, m in enumerate(own):
+            if m is None or m.value is None:
+                row.append("–")
+                continue
+            row.append(f"{m.value_text()}{m.band_words()} {SIGNS.get(m.verdict, '')}")
+            if _mark(m.verdict):
+                marks[len(rows), c + 2] = _mark(m.verdict)
+        rows.append(row)
+    return Table(["limit", "", *(s.layout for s in best)], rows, 2, marks)
 
 
 def _study(study: Sweep | Search, table: Overview) -> dict[str, Any]:
@@ -205,7 +220,8 @@ def _study(study: Sweep | Search, table: Overview) -> dict[str, Any]:
         "what": told.study(study, lines),
         "table": Table([told.headed(h, table) for h in head], rows, words, marks),
         "chart": told.markup(chart),
-        "says": "Each mark is a run; the line joins the best compromises.",
+        "says": "Each mark is a run: a disc meets all limits, a diamond is too close to call, a cross fails. The line "
+        "joins the best compromises; margins are parts of the way from the surroundings to the limit.",
         "left": f"{left} more points are in the project." if left else "",
     }
 
@@ -268,6 +284,3 @@ def sheets(found: dict[str, Any]) -> dict[str, tuple[list[str], list]]:
     out |= {"Assumed": (found["assumed"].head, found["assumed"].rows)}
     out |= {"Materials": (found["materials"].head, found["materials"].rows)}
     return out
-
-
-__all__ = ["MEETS", "Line", "Table", "contents", "grid_table", "rendered", "report", "sheets", "template", "with_band"]

@@ -44,13 +44,14 @@ def decision(best: list[Standing], table: Overview) -> list[str]:
             out.append(f"{s.layout} has a result; the project says no limits.")
         else:
             out.append(f"{s.layout} {_SAYS.get(s.verdict, 'is not known')}: {with_band(worst)} at {worst.bound.name}.")
-    meets = [s for s in best if s.verdict == MEETS]
-    fails = [s for s in best if s.verdict == FAILS]
-    close = [s for s in best if s.verdict == CLOSE]
-    for words, group in (("meet all limits", meets[1:]), ("are too close to call", close), ("fail", fails)):
-        rest = [s for s in group if s is not best[0]]
-        if rest:
-            out.append(f"{'Also ' if group is meets[1:] else ''}{'; '.join(s.layout for s in rest)}: {words}.")
+    out += [f"{best[0].layout} and {s.layout} are equal within their bands." for s in best[1:2] if best[0].equals(s)]
+    for verdict_ in (MEETS, CLOSE, FAILS):
+        rest = [s for s in best[1:] if s.verdict == verdict_]
+        if len(rest) == 1:
+            out.append(f"{rest[0].layout} {_SAYS[verdict_]}.")
+        elif rest:
+            plural = _SAYS[verdict_].replace("meets", "meet").replace("is ", "are ").replace("fails", "fail")
+            out.append(f"{'; '.join(s.layout for s in rest)}: these {plural}.")
     points = [n for n in table.lines if n.of and n.verdict == MEETS and "mass" in n.numbers]
     if points:
         by = "fan power" if all("fan power" in n.numbers for n in points) else "mass"
