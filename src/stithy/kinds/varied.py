@@ -14,7 +14,8 @@ from .event import key_of
 #: most values of one variable
 MOST = 1000
 _NUMBER = r"[-+]?(?:\d+\.?\d*|\.\d+)(?:[eE][-+]?\d+)?"
-_RANGE = re.compile(rf"\s*({_NUMBER})\s*(.*?)\s+to\s+({_NUMBER})\s*(.*?)(?:\s+in\s+(\d+))?(\s+whole)?\s*$")
+_RANGE = re.compile(rf"({_NUMBER})\s*(.*?)\s+to\s+({_NUMBER})\s*(.*)")
+_TAIL = re.compile(r"(?:\s+in\s+(\d+))?(\s+whole)?$")
 #: roles of rows that a study may vary
 ROLES = (
     "parameter",
@@ -89,13 +90,16 @@ def _varied(r: Reader, text: str) -> Varied:
             raise ValueProblem(text, f"There is no layout “{lost[:40]}”.", f"There are {'; '.join(r.layouts)[:120]}.")
         return Varied("layout", "", "layout", names)
     row, key = _target(r, head)
-    found = _RANGE.fullmatch(values)
+    values = values.strip()
+    tail = _TAIL.search(values)
+    count, whole = tail.groups() if tail is not None else (None, None)
+    found = _RANGE.fullmatch(values[: tail.start()] if tail is not None else values)
     if found is None:
         listed = _with_units([v.strip() for v in values.split(";") if v.strip()])
         if len(set(listed)) < len(listed) or len(listed) > MOST:
             raise ValueProblem(text, f"holds a value twice, or more than {MOST}.", "Name each value once.")
         return Varied(head, row, key, tuple(listed))
-    low, unit, high, other, count, whole = found.groups()
+    low, unit, high, other = (x.strip() for x in found.groups())
     if unit and other and unit != other:
         raise ValueProblem(text, f"has two units, {unit} and {other}.", "Write both ends in one unit.")
     a, b, unit = float(low), float(high), other or unit

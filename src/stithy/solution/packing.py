@@ -5,6 +5,7 @@ from __future__ import annotations
 import io
 from dataclasses import dataclass
 from pathlib import Path
+from zipfile import BadZipFile
 
 import numpy as np
 
@@ -59,5 +60,5 @@ def unpacked(data: bytes) -> Given | None:
             u, v, w = (x[n].astype(float) for n in "uvw")
             fields = Fields(warm, x["p"].astype(float), u, v, w, extra)
             return Given(grid, x["kind"].astype(int), fields)
-    except (OSError, ValueError, KeyError):
+    except (OSError, ValueError, KeyError, EOFError, BadZipFile):
         return None

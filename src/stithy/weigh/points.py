@@ -166,7 +166,7 @@ def standing_of(point: Point, study: Sweep | Search, project: Path | None) -> St
 def apart(a: Sequence[str], b: Sequence[str], variables: Sequence[Varied]) -> float:
     """How far two points are from each other: shares of the ways of their variables, 1 for other words."""
     total = 0.0
-    for v, x, y in zip(variables, a, b, strict=True):
+    for v, x, y in zip(variables, a, b, strict=False):  # grids of one layout vary nothing
         if x == y:
             continue
         spread = _numbers(v.values) if v.values else None

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import base64
 import re
+import warnings
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from importlib import resources
@@ -134,8 +135,9 @@ def _table(t: Table) -> str:
 def _pdf(html: str) -> bytes:
     import logging
 
-    from weasyprint import HTML
-
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")  # of the libraries it finds here, which do
+        from weasyprint import HTML
     logging.getLogger("weasyprint").setLevel(logging.ERROR)
     fonts = resources.files("stithy") / "data/fonts"
     faces = "".join(
@@ -259,7 +261,7 @@ def grid_table(found: GridStudy) -> Table:
             x.name,
             *(shown.text(v, x.dimension, with_unit=False) for v in x.values),
             shown.text(x.tends.value, x.dimension),
-            "–" if x.tends.order != x.tends.order else f"{x.tends.order:.1f}",
+            "–" if x.tends.order != x.tends.order else f"{x.tends.order:.1f}{' ?' if x.tends.doubtful else ''}",
             f"± {shown.band(x.tends.band, x.dimension)}",
             shown.with_band(x.told, x.band, x.dimension),
             {True: "held", False: "did not hold", None: "–"}[x.held],

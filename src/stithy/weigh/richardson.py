@@ -9,11 +9,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from scipy.optimize import brentq
 
 #: orders that are believed; what is observed outside is taken as the nearer end and told
 LOW, HIGH = 0.5, 3.0
 #: safety factors of the index: with an order that was observed within its ends, and else
 SAFE, UNSURE = 1.25, 3.0
+#: orders that are looked for
+MOST = 30.0
 #: part of a value below which changes from grid to grid are none
 NOTHING = 1e-9
 
@@ -54,14 +57,15 @@ def extrapolate(sizes: tuple[float, float, float], values: tuple[float, float, f
 
 
 def _order(fine: float, coarse: float, ratio: float) -> float:
-    """The order with which two refinements, by ``fine`` and ``coarse``, change a number in this ``ratio``."""
-    p = np.log(ratio) / np.log(fine)
-    for _ in range(200):
-        old = p
-        p = np.clip(p, -20.0, 20.0)
-        up, down = fine**p - 1.0, coarse**p - 1.0
-        q = np.log(up / down) if up * down > 0.0 else 0.0
-        p = (np.log(ratio) + q) / np.log(fine)
-        if abs(p - old) < 1e-10:
-            break
-    return float(p)
+    """The order with which two refinements, by ``fine`` and ``coarse``, change a number in this ``ratio``: the root of
+    fine^p (coarse^p - 1) / (fine^p - 1) = ratio, which rises with p."""
+
+    def off(p: float) -> float:
+        if abs(p) < 1e-9:
+            return float(np.log(np.log(coarse) / np.log(fine) / ratio))
+        parts = np.expm1(p * np.log(coarse)) / np.expm1(p * np.log(fine))
+        return float(p * np.log(fine) + np.log(parts) - np.log(ratio))
+
+    if off(-MOST) > 0.0 or off(MOST) < 0.0:
+        return -MOST if off(-MOST) > 0.0 else MOST
+    return float(brentq(off, -MOST, MOST, xtol=1e-10))
