@@ -33,7 +33,7 @@ from .session import Session
 
 #: groups that Add offers, where a stage has few of its own
 ADDED = {
-    "Shape": tuple(g for g in GROUPS if g not in ("Drawn", "Watches", "Views", "Grid wishes", "Events")),
+    "Shape": tuple(g for g in GROUPS if g not in ("Drawn", "Watches", "Views", "Grid wishes", "Events", "Studies")),
     "Load": (
         "Components",
         "Openings and fans",
@@ -47,7 +47,7 @@ ADDED = {
     "Grid": ("Grid wishes", "Parameters"),
     "Run": ("Watches", "Events"),
     "Read": ("Drawn", "Watches"),
-    "Weigh": ("Watches", "Parameters"),
+    "Weigh": ("Studies", "Watches", "Parameters"),
 }
 
 

@@ -176,6 +176,7 @@ class StudiesPage(Page):
             return
         self.rebuild()
         self.list.setCurrentRow(len(self.rows()) - 1)
+        self._chosen()
 
     def _first(self) -> dict[str, str]:
         """What a new study varies: the first fan's speed or the largest load, so that it can be run as it comes."""

@@ -19,7 +19,7 @@ from .cells import SIDES
 #: cells that say where a row stands, by three lengths, or by two in a wall
 PLACES = ("at", "move")
 #: groups whose rows stand nowhere in the model
-_NOWHERE = ("Drawn", "Watches", "Views", "Groups", "Grid wishes", "Events", "Settings")
+_NOWHERE = ("Drawn", "Watches", "Views", "Groups", "Grid wishes", "Events", "Studies", "Settings")
 
 
 def wall_of(row: Row) -> int | None:
