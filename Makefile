@@ -32,6 +32,7 @@ bench: $(STAMP)
 	@$(PY) benchmarks/boiling.py
 	@$(PY) benchmarks/boards.py
 	@$(SCREEN) $(PY) benchmarks/hands.py
+	@$(SCREEN) $(PY) benchmarks/studies.py
 
 demo-results: $(STAMP)
 	@$(PY) tools/make_demo.py --fresh

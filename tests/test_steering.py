@@ -368,7 +368,12 @@ def test_a_run_settles_by_watches(tmp_path):
     renamed = edits.set_cell(ONE, "Drop", "name", "Fan pressure").apply(renamed)
     assert next(r for r in renamed.rows if r.name == "Run").settled_by == "Die 0.1 K; Fan pressure 0.05 Pa"
     assert resolve(renamed, ONE).run.settled_by[1].watch == "Fan pressure"
-    for text, told in (("Chip", "0.1 K"), ("Lamp 1 K", "no watch or part"), ("Drop 1 K", "Pa"), ("Chip -1 K", "0")):
+    for text, told in (
+        ("Chip", "0.1 K"),
+        ("Lamp 1 K", "no watch or part"),
+        ("Drop 1 K", "not a pressure"),
+        ("Chip -1 K", "0"),
+    ):
         with pytest.raises(SetupError, match=told):
             resolve(edits.set_cell(ONE, "Run", "settled_by", text).apply(document), ONE)
 

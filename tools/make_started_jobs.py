@@ -75,7 +75,11 @@ def inverter_cold_plate() -> Document:
         job.set(f"Module {m + 1}", power="= load")
     job.add(d.WatchRow(name="Flow in", quantity="volume flow", of="In"))
     job.add(d.WatchRow(name="Pump power", quantity="= Pressure_drop*Flow_in"))
-    ways = {"first": f"layout: {job.first}; Pins", "second": "In, flow: 2; 3; 4 l/min", "third": "load: 100; 120; 140 W"}
+    ways = {
+        "first": f"layout: {job.first}; Pins",
+        "second": "In, flow: 2; 3; 4 l/min",
+        "third": "load: 100; 120; 140 W",
+    }
     job.add(d.SweepRow(name="Plate, flow and power", of=job.first, **ways))
     return job.document
 
@@ -218,7 +222,7 @@ def lamp_sink() -> Document:
     job.set("Sink", job.other, finish="")
     job.add(d.Parameter(name="height", value="30 mm"))
     job.set("Sink", job.first, size="60 mm, = height, 80 mm")
-    ways = {"first": "Sink, fins: 4 to 14 whole", "second": "height: 10 to 40 mm"}
+    ways = {"first": "Sink, fins: 3 to 14 whole", "second": "height: 6 to 40 mm"}
     job.add(d.SearchRow(name="Lightest sink", of=job.first, **ways, goal="mass: least", runs="16"))
     return job.document
 

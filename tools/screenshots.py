@@ -173,9 +173,6 @@ def hands(live, _shot) -> None:
     bench.movers.field.hide()
     window.undo()
     live(0.5)
-    window.ledger.offer()
-    whole("add", window)
-    window.ledger.adding.close()
     session.history.saved = session.document
     window.close()
 
@@ -253,6 +250,50 @@ def start(live, _shot) -> None:
 
 
 #: pictures with a window of their own
+
+
+def weighing(live, shot) -> None:
+    """The lamp driver weighed: a sweep about its first layout, the difference of two layouts, the chart, a report."""
+    from stithy import api, jobs
+    from stithy import kinds as d
+    from stithy.desk.app import open_window
+    from stithy.desk.still import of_layout
+    from stithy.project import edits, files
+
+    folder = jobs.copy("", str(Path(tempfile.mkdtemp()) / "lamp-driver"))
+    project = api.open_project(folder)
+    first = project.document.layouts[0].name
+    ways = {
+        "first": "East fan, speed: 50; 70; 85; 100; 120 %",
+        "second": "Driver sink, fins: 5; 9",
+        "third": "Grid, detail: 2",
+    }
+    project.document = edits.add_row(first, d.SweepRow(name="Fan and fins", of=first, **ways)).apply(project.document)
+    files.save(project.document, folder)
+    project.sweep()
+    project.helps()
+    window = open_window(folder)
+    window.setGeometry(0, 0, 1280, 800)
+    live(1.0)
+    session = window.session
+    session.choose_stage("Weigh")
+    live(3.0)
+    window.compare(session.document.layouts[1].name)
+    live(2.0)
+    window.switch_difference()
+    live(4.0)
+    shot("weigh", window)
+    window.show_page("Chart")
+    live(2.0)
+    shot("chart", window)
+    window.close()
+    report = project.report(folder / "report.pdf", of_layout(project))
+    import pypdfium2
+
+    page = pypdfium2.PdfDocument(report)[0].render(scale=1.25)
+    page.to_pil().convert("P", palette=1, colors=64).save(ROOT / "docs/screenshots/report.png", optimize=True)
+
+
 OWN = {
     "solids": solids,
     "exchanger": exchanger,
@@ -262,6 +303,7 @@ OWN = {
     "radiation": radiation,
     "bath": bath,
     "board": board,
+    "weigh": weighing,
 }
 
 
@@ -296,7 +338,7 @@ def main() -> None:
 
     live(1.0)
     session = window.session
-    every = ["shape", "load", "grid", "read", "isosurfaces", "lines", "weigh", "run", *OWN]
+    every = ["shape", "load", "grid", "read", "isosurfaces", "lines", "run", *OWN]
     wanted = sys.argv[1:] or every
     for name, take in OWN.items():
         if name in wanted:
@@ -320,8 +362,6 @@ def main() -> None:
             session.set_cell("Section", "steps", "5 K")
             live(0.5)
             window.show_page("Lines")
-        if name == "weigh":
-            window.compare(session.document.layouts[-1].name)
         if name == "grid":
             wish = d.Wish(name="Rectifier cells", of="Bridge rectifier", longest="1.5 mm", first="0.4 mm", sides="z+")
             session.do(edits.add_row(session.layout, wish))

@@ -69,7 +69,7 @@ class Project(Asked):
         """Layouts that can be solved and have no result that belongs to them as they are."""
         from .weigh.compare import standing
 
-        found = [standing(self.document, self.folder, x.name) for x in self.document.layouts]
+        found = [standing(self.document, self.folder, x.name) for x in self.document.layouts if not x.archived]
         return [s.layout for s in found if not s.problems and s.state != "current"]
 
     def result(self, layout: str = "") -> Solution | None:

@@ -156,7 +156,13 @@ def _demo(a) -> int:
 
 def _solve(a) -> int:
     project = api.open_project(a.project)
-    names = [x.name for x in project.document.layouts] if a.all else project.due() if a.due else [a.layout]
+    names = (
+        [x.name for x in project.document.layouts if not x.archived]
+        if a.all
+        else project.due()
+        if a.due
+        else [a.layout]
+    )
     if a.due and not names:
         print("every layout that can be solved has a current result")
     good, until = True, units.to_si(a.refine, "temperature difference") if a.refine else 0.0

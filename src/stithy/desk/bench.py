@@ -11,6 +11,7 @@ from PyQt6.QtWidgets import QLabel, QVBoxLayout, QWidget
 from pyvistaqt import QtInteractor
 
 from ..model import drawn
+from ..weigh.compare import changed_since
 from . import camera, look, scene
 from .choosing import Choosing
 from .detail import DetailBar
@@ -442,7 +443,9 @@ class Bench(Looking, QWidget):
         elif self.session.run is not None and self.session.run_state.layout == self.name():
             text = ""
         elif standing.state == "out of date" and result is not None:
-            text = "Out of date: the layout was changed since this result. Press Run."
+            since = changed_since(self.session.document, self.session.folder, standing)
+            told = f"{'; '.join(since[:2])}{f'; and {len(since) - 2} more' if len(since) > 2 else ''}" if since else ""
+            text = f"Out of date: {told or 'the layout was changed since this result'}. Press Run."
         elif result is not None:
             studies = {r.name for r in self.session.document.rows if r.kind in ("sweep", "search")}
             faults = {n: p for n, p in self.session.picture.drawn(self.name())[1].items() if n not in studies}

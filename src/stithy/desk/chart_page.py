@@ -235,6 +235,7 @@ class ChartPage(Page):
                 pen=pg.mkPen(look.INK2, width=0.8),
             )
             self.plot.addItem(bars)
+        self._curves(table, known, x, y)
         front = table.front(x, y, self.better[0].isChecked(), self.better[1].isChecked(), known)
         if len(front) > 1:
             path = np.array([[scaled(n, c, table)[0] for c in (x, y)] for n in front])
@@ -252,6 +253,20 @@ class ChartPage(Page):
         self.plot.setLabel("left", look.minus(headed(table, y)))
         self.plot.autoRange()
         self._count()
+
+    def _curves(self, table: Overview, known: list[Line], x: str, y: str) -> None:
+        """Thin lines through points of a study that differ only in what is drawn across."""
+        if x not in table.columns:
+            return
+        groups: dict[tuple, list[Line]] = {}
+        for n in known:
+            if x in n.values:
+                rest = tuple(sorted((k, v) for k, v in n.values.items() if k != x))
+                groups.setdefault((n.of, rest), []).append(n)
+        for lines in groups.values():
+            at = np.array([[scaled(n, c, table)[0] for c in (x, y)] for n in lines])
+            at = at[np.argsort(at[:, 0])]
+            self.plot.plot(at[:, 0], at[:, 1], pen=pg.mkPen(look.RULE, width=1.2))
 
     def _limits(self, table: Overview, known: list[Line]) -> None:
         """Bounds that all lines share as lines; of margins the limit itself."""

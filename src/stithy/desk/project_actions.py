@@ -80,6 +80,18 @@ class ProjectActions:
             except StithyError as error:
                 self.ledger.refuse(str(error))
 
+    def note_layout(self, layout: str = "", text: str | None = None):
+        """Ask for a note on a layout; words that begin with # are tags, which the table's words find."""
+        layout = layout or self.session.layout
+        before = self.session.document.layout(layout).note
+        if text is None:
+            text, ok = QInputDialog.getText(
+                self, "Note", f"Note on “{layout}”; #tags are found by the table", text=before
+            )
+            if not ok:
+                return
+        self._try(edits.note_layout(layout, text))
+
     def delete_layout(self, layout: str = ""):
         """Delete a layout; undo brings it back."""
         self._try(edits.delete_layout(layout or self.session.layout))

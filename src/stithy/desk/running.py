@@ -82,7 +82,7 @@ class Running:
 
     def due(self) -> list[str]:
         """Layouts that can be solved and have no result that belongs to them."""
-        found = [self.standing(x.name) for x in self.document.layouts]
+        found = [self.standing(x.name) for x in self.document.layouts if not x.archived]
         return [s.layout for s in found if not s.problems and s.state != "current"]
 
     def run_all(self) -> None:

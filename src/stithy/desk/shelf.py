@@ -213,6 +213,8 @@ class Cards(QWidget):
     delete = pyqtSignal(str)
     compare = pyqtSignal(str)
     more = pyqtSignal(str)
+    noted = pyqtSignal(str)
+    archived = pyqtSignal(str, bool)
 
     def __init__(self, session):
         super().__init__()
@@ -232,6 +234,8 @@ class Cards(QWidget):
         whole.setContentsMargins(0, 0, 0, 0)
         whole.addWidget(scroll)
         self.scroll = scroll
+        #: whether archived layouts are shown, too
+        self.all = False
         for event in ("document", "layout", "results", "standings", "estimates"):
             session.on(event, self.rebuild)
         session.on("run", self._follow)
@@ -251,7 +255,10 @@ class Cards(QWidget):
         """Show the layouts anew."""
         empty(self.row)
         self.cards = []
+        hidden = [x.name for x in self.session.document.layouts if x.archived]
         for layout in self.session.document.layouts:
+            if layout.archived and not self.all and layout.name != self.session.layout:
+                continue
             standing = self.session.peek(layout.name)
             card = Card(
                 standing,
@@ -260,6 +267,12 @@ class Cards(QWidget):
                 self.session.foretelling.values(standing) if standing.summary is None else {},
                 self._waits(layout.name),
             )
+            told = [
+                layout.note,
+                f"Copied from “{layout.of}”." if layout.of else "",
+                "Archived." if layout.archived else "",
+            ]
+            card.setToolTip("\n".join(x for x in (*told, card.toolTip()) if x))
             card.chosen.connect(self.session.choose_layout)
             card.asked.connect(self._menu)
             self.cards.append(card)
@@ -271,7 +284,18 @@ class Cards(QWidget):
         new.clicked.connect(lambda: self.copy.emit(self.session.layout))
         self.new = new
         self.row.addWidget(new)
+        if hidden:
+            out = QPushButton(f"{len(hidden)} archived,\n{'shown' if self.all else 'out of sight'}")
+            out.setFixedSize(100, 112)
+            out.setStyleSheet(f"border: 0; color: {look.INK2}; background: transparent;")
+            out.setToolTip("Show the archived layouts, or put them out of sight again")
+            out.clicked.connect(self._show_archived)
+            self.row.addWidget(out)
         self.row.addStretch(1)
+
+    def _show_archived(self) -> None:
+        self.all = not self.all
+        self.rebuild()
 
     def _waits(self, layout: str) -> str:
         """Whether a layout is being solved, or waits for it."""
@@ -288,6 +312,9 @@ class Cards(QWidget):
         )
         menu.addAction("Put beside as well", lambda: self.more.emit(layout)).setEnabled(layout != self.session.layout)
         menu.addAction("Rename", lambda: self.rename.emit(layout))
+        menu.addAction("Note and tags", lambda: self.noted.emit(layout))
+        gone = next(x.archived for x in self.session.document.layouts if x.name == layout)
+        menu.addAction("Bring back" if gone else "Archive", lambda: self.archived.emit(layout, not gone))
         menu.addSeparator()
         menu.addAction("Delete", lambda: self.delete.emit(layout))
         menu.exec(at)

@@ -20,9 +20,12 @@ from PyQt6.QtWidgets import (
 
 from ..errors import StithyError
 from ..kinds import SearchRow, SweepRow
+from ..mesh.build import predict
 from ..model.studies import Search, Sweep
 from ..project import edits
+from ..solve import pace
 from ..weigh.points import studies, values_of
+from ..weigh.pool import at_once
 from . import look
 from .page import Page
 from .session import Session
@@ -141,7 +144,7 @@ class StudiesPage(Page):
         else:
             varied = "; ".join(v.title for v in study.variables)
             goal = f", for the {'most' if study.most else 'least'} {study.goal}" if isinstance(study, Search) else ""
-            self.what.setText(f"Varies {varied}, about “{study.of}”{goal}.")
+            self.what.setText(f"Varies {varied}, about “{study.of}”{goal}.{self._cost(study)}")
         self.go.setText("Sweep" if isinstance(study, Sweep) else "Search" if isinstance(study, Search) else "Start")
         self.go.setEnabled(study is not None and not busy)
         self.halt.setEnabled(busy)
@@ -159,6 +162,20 @@ class StudiesPage(Page):
             self.said.setText(look.minus(s.ended.words))
             self.said.setProperty("warn", s.ended.failed)
             self.said.style().polish(self.said)
+
+    def _cost(self, study) -> str:
+        """How long what is left of a study will take, as it is foretold."""
+        s, table = self.session, self.session.table
+        model = s.peek(study.of).model
+        solved = sum(1 for n in table.lines if n.of == study.name) if table is not None else 0
+        with contextlib.suppress(StithyError):
+            left = (study.runs if isinstance(study, Search) else len(values_of(study))) - solved
+            if model is None or left <= 0:
+                return ""
+            _, cells, needs = predict(model)
+            low, high = (x * left / min(at_once(needs), left) for x in pace.foretold(model, cells, s.folder))
+            return f" About {pace.words(low, high)} for {left} more, {at_once(needs)} at once."
+        return ""
 
     def _chosen(self, *_) -> None:
         row = self.chosen()

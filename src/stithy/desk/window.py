@@ -20,6 +20,7 @@ from PyQt6.QtWidgets import (
 )
 
 from ..errors import StithyError
+from ..project import edits
 from . import look
 from .bench import Bench
 from .finder import Finder
@@ -196,6 +197,8 @@ class Window(ProjectActions, PictureActions, Weighing, QMainWindow):
         self.cards.delete.connect(self.delete_layout)
         self.cards.compare.connect(self.compare)
         self.cards.more.connect(self.compare_more)
+        self.cards.noted.connect(self.note_layout)
+        self.cards.archived.connect(lambda n, on: self._try(edits.archive_layout(n, on)))
 
     def _bench_menu(self, at):
         """What can be done with what is under the pointer, and with the look."""

@@ -92,6 +92,7 @@ def _wanted(w: Window) -> list[tuple[str, Callable[[], object], str]]:
         ("One period along the flow", lambda: w.piece(True), ""),
         ("Rename layout", w.rename_layout, "F3"),
         ("Delete layout", w.delete_layout, ""),
+        ("Note and tags of the layout", w.note_layout, ""),
         ("Export fields (.vtr)", lambda: w.export("vtr"), ""),
         ("Export walls (.vtp)", lambda: w.export("vtp"), ""),
         ("Export tables (.csv)", lambda: w.export("csv"), ""),

@@ -28,13 +28,18 @@ AnyRow = Annotated[Row, _OfAnyKind]
 
 
 class Layout(BaseModel):
-    """One alternative: cell changes by row name, rows added (one of a base row's name replaces it), rows left out."""
+    """One alternative: cell changes by row name, rows added (one of a base row's name replaces it), rows left out; a
+    ``note`` (words that begin with # are tags), the layout it was copied from (``of``), and whether it is out of
+    sight (``archived``)."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
     name: Name
     changes: dict[str, dict[str, Text]] = {}
     add: tuple[AnyRow, ...] = ()
     leave_out: tuple[str, ...] = ()
+    note: Text = ""
+    of: Text = ""
+    archived: bool = False
 
 
 def _first() -> tuple[Layout, ...]:

@@ -283,7 +283,7 @@ def duplicate_layout(layout: str, name: str) -> Edit:
         if not name.strip() or any(x.name == name for x in doc.layouts):
             raise StithyError(f"The layout name “{name}” is empty or taken. Choose another.")
         at = next(i for i, x in enumerate(doc.layouts) if x.name == layout)
-        new = _named(doc.layouts[at], name.strip())
+        new = _named(doc.layouts[at], name.strip()).model_copy(update={"of": layout, "note": "", "archived": False})
         return doc.model_copy(update={"layouts": (*doc.layouts[: at + 1], new, *doc.layouts[at + 1 :])})
 
     return Edit(f"copy layout {layout}", apply)
@@ -297,6 +297,26 @@ def _named(layout: Layout, name: str) -> Layout:
         raise StithyError(
             f"The layout's name “{name[:60]}” cannot be: {error.errors()[0]['msg']}. Choose another."
         ) from error
+
+
+def note_layout(layout: str, note: str) -> Edit:
+    """Write a note on a layout; words that begin with # are its tags."""
+
+    def apply(doc: Document) -> Document:
+        return _replace_layout(doc, doc.layout(layout).model_copy(update={"note": note.strip()}))
+
+    return Edit(f"note on {layout}", apply)
+
+
+def archive_layout(layout: str, on: bool = True) -> Edit:
+    """Put a layout out of sight, or back; the last in sight stays."""
+
+    def apply(doc: Document) -> Document:
+        if on and not any(x.name != layout and not x.archived for x in doc.layouts):
+            raise StithyError("One layout at least stays in sight.")
+        return _replace_layout(doc, doc.layout(layout).model_copy(update={"archived": on}))
+
+    return Edit(f"{'archive' if on else 'bring back'} {layout}", apply)
 
 
 def delete_layout(name: str) -> Edit:
@@ -337,7 +357,8 @@ def rename_layout(old: str, new: str) -> Edit:
                 }
                 for row, cells in x.changes.items()
             }
-            x = x.model_copy(update={"changes": changes, "add": tuple(map(fix, x.add))})
+            of = name if x.of == old else x.of
+            x = x.model_copy(update={"changes": changes, "add": tuple(map(fix, x.add)), "of": of})
             return _named(x, name) if x.name == old else x
 
         return doc.model_copy(update={"rows": tuple(map(fix, doc.rows)), "layouts": tuple(map(follow, doc.layouts))})

@@ -237,6 +237,25 @@ def load(project: Path, layout: str, key: str = "", spare: bool = False) -> Solu
         return None
 
 
+def keep_rows(project: Path, key: str, rows: dict[str, dict[str, str]]) -> None:
+    """Keep what a layout said when it was solved (cells by row) beside its result; nothing where that cannot be
+    done."""
+    found = _whole(project, key)
+    with suppress(OSError, FileProblem):
+        if found is not None:
+            _own(project, found[1])
+            write_atomic(found[1] / "rows.json", json.dumps(rows).encode())
+
+
+def rows(project: Path, key: str) -> dict[str, dict[str, str]]:
+    """What a layout said when it was solved; nothing where that is not known."""
+    try:
+        data = json.loads((folder(project, key) / "rows.json").read_text(encoding="utf-8")) if good_name(key) else {}
+        return {str(n): {str(k): str(v) for k, v in cells.items()} for n, cells in data.items()}
+    except (OSError, ValueError, AttributeError, RecursionError):
+        return {}
+
+
 def worked_out(project: Path, key: str) -> dict:
     """Numbers that were worked out from a result and kept beside it; those of another state of it do not count."""
     found = _whole(project, key)

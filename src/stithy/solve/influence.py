@@ -21,6 +21,8 @@ from .job import Job
 #: part of the range of temperatures below which a solution rests, deferred corrections at most, and how far each of
 #: them is solved: most of the work is in correcting, not in solving each to its end
 STILL, LAPS, LOOSE = 1e-5, 120, 0.01
+#: rounds at most, and how little factors of layers at walls may move in the last
+ROUNDS, MOVED = 25, 0.01
 
 
 @dataclass(frozen=True)
@@ -128,10 +130,12 @@ class _Places:
 
 
 def _rest(heat) -> None:
-    """Solve the energy equation until temperatures rest, with what happens in layers at walls as it was: it follows the
-    flow, which is held."""
-    heat.holds_layer = True
-    heat.solve(LAPS, LOOSE, 60, STILL)
+    """Solve the energy equation until temperatures rest, and the layers at walls with them."""
+    for m in range(ROUNDS):
+        heat.solve(LAPS, LOOSE, 60, STILL)
+        # the first round moves them before temperatures have
+        if heat.layer is None or (m > 1 and heat.layer_moved < MOVED):
+            return
 
 
 def _doubt(p, run) -> tuple[str, float]:

@@ -20,6 +20,7 @@ from ..numerics.interpolate import resample
 from ..outcome.extract import instant, solution
 from ..project import assets
 from ..project.document import Document
+from ..project.kind import KINDS
 from ..project.lock import solving
 from ..setup.prepare import Prepared, prepare
 from ..solution import packing, store
@@ -323,6 +324,8 @@ class Job(Finer, Turning, Heeding):
         if self.project is not None:
             store.save(self.project, self.layout, result, self.history())
             store.remove(self.project, self.key, spare=True)
+            said = {r.name: {k: r.text(k) for k in KINDS[r.kind].cells} for r in self.document.rows_of(self.layout)}
+            store.keep_rows(self.project, self.key, said)
             if last.settled and self.start is None and not self.finer_rounds:
                 pace.note(self.model, result.grid.cells, last.seconds, self.project)
         return result

@@ -13,6 +13,7 @@ from ..mesh.build import fits, predict
 from ..model import Model
 from ..model.mass import mass
 from ..project.document import Document
+from ..project.kind import KINDS
 from ..read.band import Bands
 from ..read.watches import Watched
 from ..solution import store
@@ -139,9 +140,31 @@ def standing(document: Document, project: Path | None, layout: str) -> Standing:
     return Standing(layout, state, tuple(margins(info, watches, model.ambient)), model, info, (), watches)
 
 
+def changed_since(document: Document, project: Path | None, s: Standing) -> list[str]:
+    """What of a layout says something else than when its result, which is out of date, was solved; nothing where that
+    is not known, or makes no other model."""
+    if project is None or s.state != "out of date" or s.summary is None:
+        return []
+    before = store.rows(project, s.summary["key"])
+    now = {r.name: r for r in document.rows_of(s.layout) if KINDS[r.kind].read or r.kind in ("parameter", "material")}
+    if not before:
+        return []
+    out = [f"{n} is new" for n in now if n not in before]
+    for name, cells in before.items():
+        if name not in now:
+            known = {r.name for r in document.rows_of(s.layout)}
+            out += [f"{name} is gone"] if name not in known else []
+            continue
+        for key, cell in KINDS[now[name].kind].cells.items():
+            old, new = cells.get(key, ""), now[name].text(key)
+            if old != new:
+                out.append(f"{name}, {cell.title}: {old or 'empty'} was, {new or 'empty'} is")
+    return out
+
+
 def weigh(document: Document, project: Path | None) -> list[Standing]:
     """All layouts, the one with the best worst margin (as a share of its span) first, those without result last."""
-    return ranked([standing(document, project, x.name) for x in document.layouts])
+    return ranked([standing(document, project, x.name) for x in document.layouts if not x.archived])
 
 
 def ranked(standings: list[Standing]) -> list[Standing]:

@@ -34,6 +34,8 @@ MOVES, BY = ("speed", "flow"), 0.1
 MOST = 4
 #: smallest change (K) that is told, as the band of a run from the same fields
 LEAST = 0.05
+#: part of a change that holding the layers at walls may cost
+HELD = 0.02
 
 
 @dataclass(frozen=True)
@@ -69,7 +71,7 @@ def helps(document: Document, project: Path, layout: str, tell: Tell | None = No
 
     for e in effects(document, project, layout, told):
         moves = {n: e.moves[of] for n, of in parts.items() if of in e.moves}
-        band = {n: max(e.doubt * abs(x), LEAST) for n, x in moves.items()}
+        band = {n: max(max(e.doubt, HELD) * abs(x), LEAST) for n, x in moves.items()}
         out.append(Help(e.row, e.what, moves, band, False))
     out += _run(document, project, layout, now, movers, parts, tell, len(out))
     worst = now.worst.bound.name if now.worst is not None and now.worst.bound.name in parts else next(iter(parts))

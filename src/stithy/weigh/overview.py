@@ -67,6 +67,7 @@ class Line:
     standing: Standing
     point: Point | None = None
     numbers: dict[str, Number] = field(default_factory=dict)
+    note: str = ""
 
     @property
     def verdict(self) -> str:
@@ -129,7 +130,7 @@ class Overview:
             return lambda n: n.verdict == VERDICTS[word]
         found = re.fullmatch(r"(.+?)\s*(<=|>=|<|>|=)\s*(.+)", word)
         if found is None:
-            return lambda n: word.lower() in f"{n.name} {n.of} {' '.join(n.values.values())}".lower()
+            return lambda n: word.lower() in f"{n.name} {n.of} {n.note} {' '.join(n.values.values())}".lower()
         name, sign, text = found.groups()
         column = self._column(name)
         if sign == "=" and column in self.columns:
@@ -199,7 +200,9 @@ def numbers_of(s: Standing) -> dict[str, Number]:
 def overview(document: Document, project: Path | None, layouts: Sequence[Standing] | None = None) -> Overview:
     """All layouts (how they stand, where that is known already), and all points of all studies that are solved."""
     stand = list(layouts) if layouts is not None else [standing(document, project, x.name) for x in document.layouts]
-    lines = [Line(s.layout, "", {}, s, None, numbers_of(s)) for s in stand]
+    plans = {x.name: x for x in document.layouts}
+    stand = [s for s in stand if not plans[s.layout].archived]
+    lines = [Line(s.layout, "", {}, s, None, numbers_of(s), plans[s.layout].note) for s in stand]
     columns: list[str] = []
     for study in studies(document):
         columns += [v.title for v in study.variables if v.title not in columns]

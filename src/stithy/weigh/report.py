@@ -149,7 +149,7 @@ def _pdf(html: str) -> bytes:
 
 def contents(document: Document, project: Path) -> dict[str, Any]:
     """All that a template may use, by name."""
-    every = [standing(document, project, x.name) for x in document.layouts]
+    every = [standing(document, project, x.name) for x in document.layouts if not x.archived]
     known = [s for s in every if s.state == "current"]
     table = overview(document, project, every)
     best = ranked(known)

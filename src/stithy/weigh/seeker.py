@@ -170,15 +170,17 @@ class Seeker:
             return {}
         model = _process(x, goals[:, 0])
         rng = np.random.default_rng(self.seed)
-        d, n = len(self.variables), 256
+        d, n = len(self.variables), 1024
         a, b = rng.random((n, d)), rng.random((n, d))
         of_a, of_b = (model(_encoded(self.variables, y))[0] for y in (a, b))
+        middle = float(np.mean(of_a) + np.mean(of_b)) / 2.0
+        of_a, of_b = of_a - middle, of_b - middle
         whole = float(np.var(np.concatenate([of_a, of_b])))
         out = {}
         for m, v in enumerate(self.variables):
             mixed = a.copy()
             mixed[:, m] = b[:, m]
-            of_mixed = model(_encoded(self.variables, mixed))[0]
+            of_mixed = model(_encoded(self.variables, mixed))[0] - middle
             out[v.title] = float(np.clip(np.mean(of_b * (of_mixed - of_a)) / max(whole, 1e-300), 0.0, 1.0))
         return out
 

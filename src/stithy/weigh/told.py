@@ -186,6 +186,8 @@ def left_out(document: Document, every: list[Standing]) -> list[str]:
             why = {"missing": "not solved", "out of date": "changed after it was solved"}.get(s.state, "")
             out.append(f"Layout “{s.layout}”: {why or str(s.problems[0]) if s.problems or why else s.state}")
     for layout in document.layouts:
+        if layout.archived:
+            out.append(f"Layout “{layout.name}” is archived.")
         if layout.leave_out:
             out.append(f"Layout “{layout.name}” leaves out {'; '.join(layout.leave_out)}.")
     for s in every:
