@@ -24,7 +24,7 @@ from stithy.model.studies import Search, Sweep, Varied
 from stithy.project import edits, files
 from stithy.solve.job import Job
 from stithy.weigh import helping, points, pool, record, report, sweeping
-from stithy.weigh.compare import standing
+from stithy.weigh.compare import changed_since, standing
 from stithy.weigh.overview import front
 from stithy.weigh.richardson import extrapolate
 from stithy.weigh.seeker import Seeker
@@ -504,3 +504,36 @@ def test_two_goals_give_a_front():
     assert chosen[:, 0].min() < 0.1 < 0.8 < chosen[:, 0].max()
     assert isinstance(Search("S", ONE, seeker.variables, "mass").runs, int)
     assert Path(record.__file__).is_file()
+
+
+def test_layouts_are_kept_in_order(tmp_path):
+    """A note with tags is found by the table, a copy says what it is of, an archived layout is out of the table and of
+    what is due; a result that is out of date says what has changed since; each is undone."""
+    files.save(box(), tmp_path / "p")
+    p = api.open_project(tmp_path / "p")
+    p.solve()
+    history = edits.History(p.document)
+    history.do(edits.duplicate_layout(ONE, "Two"))
+    history.do(edits.note_layout("Two", "  quieter, #night "))
+    assert history.document.layout("Two").of == ONE
+    p.document = history.document
+    assert [n.name for n in p.overview().narrowed("#night")] == ["Two"]
+    history.do(edits.rename_layout(ONE, "First"))
+    assert history.document.layout("Two").of == "First"
+    history.do(edits.archive_layout("Two"))
+    p.document = history.document
+    assert [n.name for n in p.overview().lines] == ["First"]
+    with pytest.raises(StithyError, match="One layout at least"):
+        history.do(edits.archive_layout("First"))
+    assert history.undo() == "archive Two"
+    files.save(history.document, tmp_path / "p")
+    again = files.read(tmp_path / "p")
+    assert again.layout("Two").note == "quieter, #night"
+    document = edits.set_cell(ONE, "Chip", "power", "2 W").apply(box())
+    document = edits.set_cell(ONE, "Hot", "most", "85 degC").apply(document)
+    document = edits.add_row(ONE, d.Block(name="More", at="0, 0, 0 mm", size="5, 5, 5 mm", material="copper")).apply(
+        document
+    )
+    since = changed_since(document, tmp_path / "p", standing(document, tmp_path / "p", ONE))
+    assert since == ["More is new", "Chip, heat load: 1 W was, 2 W is"]
+    assert changed_since(box(), tmp_path / "p", standing(box(), tmp_path / "p", ONE)) == []

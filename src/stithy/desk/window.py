@@ -415,9 +415,9 @@ class Window(ProjectActions, PictureActions, Weighing, QMainWindow):
         if self.session.run:
             if self.session.queue:  # it comes first again when the window is opened
                 self.session.set_queue([*self.session.solved_now(), *self.session.queue])
-            self.session.run.stop()
+            self.session.run.let_go()
             for one in self.session.beside:
-                one.run.stop()
+                one.run.let_go()
         if self.run_film is not None:
             self.run_film.end()
         self.bench.shut()

@@ -82,6 +82,12 @@ class Handle:
         except OSError:
             pass
 
+    def let_go(self) -> None:
+        """Ask the run to end and keep what it has, and hear no more of it: nobody reads what it says any longer."""
+        self.stop()
+        self._over = True
+        self._conn.close()
+
     def kill(self) -> None:
         """End the process at once."""
         self.process.kill()
@@ -92,7 +98,7 @@ def serve(conn, document: dict, layout: str, project: str, fresh: bool, begin_fr
     """Body of the process: run one layout and report. Never raises."""
     log.begin()
     try:
-        conn.send(Preparing("Building the grid"))
+        _say(conn, Preparing("Building the grid"))
         _serve(conn, Document.model_validate(document), layout, Path(project), fresh, begin_from)
     except SetupError as error:
         _say(conn, Refused(tuple(error.problems)))
@@ -146,14 +152,15 @@ def _serve(conn, document: Document, layout: str, project: Path, fresh: bool, be
     warm(lambda text: _say(conn, Preparing(text)))
     patches.LISTENERS[:] = [lambda share: _say(conn, Preparing(f"Casting rays between surfaces, {share:.0%}"))]
     job = jobs.Job(document, layout, project, fresh, begin_from=begin_from)
-    conn.send(
+    _say(
+        conn,
         Started(
             job.prepared.case.grid.cells,
             tuple(job.watch_names),
             (*job.prepared.ends, *job.prepared.fans),
             job.start is not None,
             job.run_.settings.momentum,
-        )
+        ),
     )
     told = shown = time.perf_counter()
     least = OFTEN[job.run_.case.grid.cells > FEW]
