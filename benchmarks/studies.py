@@ -25,7 +25,7 @@ START, END = "<!-- studies -->", "<!-- end of studies -->"
 WAYS = {
     "first": "East fan, speed: 50; 60; 70; 80; 90; 100; 110; 120 %",
     "second": "Surge stage, heat load: 2.6; 3; 3.4 W",
-    "third": "Grid, detail: 2",
+    "third": "Grid, detail: 1.6",
 }
 
 

@@ -95,7 +95,7 @@ class Job(Finer, Turning, Heeding):
         self.start = self.numbers = self.coarse = None
         if given is None and not fresh and project is not None and not store.summary_of(self.project, self.key):
             given = packing.unpacked(packing.of_point(self.project, self.key))  # it was a point of a study before
-        if given is not None:
+        if given is not None and self.model.run.time is None:  # in time the start is part of the answer
             case = self.prepared.case
             self.start = transfer(given.grid, given.kind, given.fields, case.grid, case.kind, self.model.ambient)
         potential = self.model.run.start == "potential flow"

@@ -9,7 +9,7 @@ from __future__ import annotations
 import json
 from collections.abc import Callable
 from contextlib import suppress
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from pathlib import Path
 
 from ..errors import StithyError
@@ -136,7 +136,7 @@ def _run(
 
 def _plain(point: Point) -> Point:
     """The point without its values, for a study that varies nothing."""
-    return Point(point.number, (), point.document, point.layout, point.key, point.problem, point.model)
+    return replace(point, values=(), base=point.document, study=None)
 
 
 def _file(project: Path, s: Standing) -> Path:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import itertools
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 from pathlib import Path
 
 import numpy as np
@@ -18,6 +19,7 @@ from ..model import Model
 from ..model.studies import EVERY, HYPERCUBE, IN_STEP, Search, Sweep, Varied
 from ..project import edits
 from ..project.document import Document
+from ..project.kind import KINDS
 from . import record
 from .compare import Standing
 from .limits import margins
@@ -29,18 +31,26 @@ MOST = 10_000
 
 @dataclass
 class Point:
-    """One point: its number in the study, what its variables say, and the layout it is in a document of its own.
-    ``key`` is that of its model, "" where ``problem`` says why there is none."""
+    """One point: its number in the study, what its variables say, the document it is made from (``base``), and which
+    layout it is in its own :attr:`document`. ``key`` is that of its model, "" where ``problem`` says why there is
+    none."""
 
     number: int
     values: tuple[str, ...]
-    document: Document
+    base: Document
     layout: str
     key: str = ""
     problem: str = ""
     model: Model | None = field(default=None, repr=False)
     #: times the cells along every stretch of the grid
     finer: float = 1.0
+    #: None: it is as its base says
+    study: Sweep | Search | None = None
+
+    @cached_property
+    def document(self) -> Document:
+        """The document with what its variables say."""
+        return self.base if self.study is None else written(self.base, self.study, self.values)[0]
 
     def name(self, study: Sweep | Search) -> str:
         """What it is called in tables."""
@@ -94,11 +104,15 @@ def values_of(sweep: Sweep) -> list[tuple[str, ...]]:
     return list(dict.fromkeys(tuple(v.text(x) for v, x in zip(sweep.variables, row, strict=True)) for row in shares))
 
 
+def layout_of(study: Sweep | Search, values: Sequence[str]) -> str:
+    """The layout that a point is of."""
+    pairs = zip(study.variables, values, strict=True)
+    return next((text for v, text in pairs if v.key == "layout"), study.of)
+
+
 def written(document: Document, study: Sweep | Search, values: Sequence[str]) -> tuple[Document, str]:
     """The document with what a point's variables say, and its layout. Raises StithyError."""
-    layout = study.of
-    for v, text in zip(study.variables, values, strict=True):
-        layout = text if v.key == "layout" else layout
+    layout = layout_of(study, values)
     changes = [
         edits.set_cell(layout, v.row, v.key, text, True)
         for v, text in zip(study.variables, values, strict=True)
@@ -111,17 +125,14 @@ def point_of(
     document: Document, study: Sweep | Search, number: int, values: Sequence[str], keys: record.Keys | None = None
 ) -> Point:
     """One point, with its key or what keeps it from being solved."""
-    try:
-        doc, layout = written(document, study, values)
-    except StithyError as error:
-        return Point(number, tuple(values), document, study.of, problem=str(error))
-    point = Point(number, tuple(values), doc, layout)
-    name = keys.of(doc, layout) if keys is not None else ""
+    point = Point(number, tuple(values), document, layout_of(study, values), study=study)
+    said = repr([(v.row, v.key, text) for v, text in zip(study.variables, values, strict=True)])
+    name = keys.of(document, point.layout, said) if keys is not None else ""
     if keys is not None and name in keys.known:
         point.key = keys.known[name]
         return point
     try:
-        point.model = resolve(doc, layout)
+        point.model = resolve(point.document, point.layout)
         found: Problem | None = fits(point.model)
         if found is not None:
             raise SetupError([found])
@@ -131,6 +142,8 @@ def point_of(
             keys.put(name, point.key)
     except SetupError as error:
         point.problem = str(error.problems[0])
+    except StithyError as error:
+        point.problem = str(error)
     return point
 
 
@@ -154,13 +167,31 @@ def standing_of(point: Point, study: Sweep | Search, project: Path | None) -> St
     if found.fault:
         return Standing(name, "faulty", (), point.model, None, (Problem(study.name, "", found.fault, "", "weigh"),))
     model = point.model
-    piece = next((r for r in point.document.rows_of(point.layout) if r.kind == "piece"), None)
-    if piece is not None and model is None:
+    if model is None and any(r.kind == "piece" for r in point.base.rows_of(point.layout)):
         model = resolve(point.document, point.layout)
     times = model.piece.times if model is not None and model.piece is not None else 1.0
-    watches = tuple(from_kept(point.document, point.layout, found.summary, found.watches, times))
+    watches = tuple(from_kept(_rows(point), found.summary, found.watches, times))
     bounds = tuple(margins(found.summary, watches, found.summary["ambient"]))
     return Standing(name, "current", bounds, model, found.summary, (), watches, found.mass)
+
+
+#: drawn rows of the layouts looked at last
+_KEPT: list[tuple[Document, str, list]] = []
+
+
+def _rows(point: Point) -> list:
+    """The drawn rows of a point: those of its base where nothing that is varied can change them."""
+    by_name = {r.name: r for r in point.base.rows_of(point.layout)}
+    varied = [by_name[v.row] for v in point.study.variables if v.row in by_name] if point.study is not None else []
+    if any(r.kind == "parameter" or KINDS[r.kind].draws for r in varied):
+        return drawing.drawn(point.document, point.layout)[0]
+    for document, layout, rows in _KEPT:
+        if document is point.base and layout == point.layout:
+            return rows
+    rows = drawing.drawn(point.base, point.layout)[0]
+    _KEPT.insert(0, (point.base, point.layout, rows))
+    del _KEPT[8:]
+    return rows
 
 
 def apart(a: Sequence[str], b: Sequence[str], variables: Sequence[Varied]) -> float:

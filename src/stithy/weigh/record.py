@@ -16,6 +16,7 @@ from pathlib import Path
 from ..errors import FileProblem
 from ..project.document import Document
 from ..project.files import write_atomic
+from ..project.kind import KINDS
 from ..solution import packing
 from ..solution.check import good_name
 from ..solution.summary import digest, good_summary
@@ -95,16 +96,22 @@ class Keys:
 
     def __init__(self, project: Path | None):
         self.project, self.known, self._new = project, {}, False
+        self._rows: dict[str, tuple[Document, str]] = {}
         if project is not None:
             with suppress(OSError, ValueError, RecursionError):
                 data = json.loads((project / FOLDER / INDEX).read_text(encoding="utf-8"))
                 self.known = {str(k): str(v) for k, v in data.items()}
 
-    @staticmethod
-    def of(document: Document, layout: str) -> str:
-        """What a layout is written as."""
-        rows = [r.model_dump(mode="json") for r in document.rows_of(layout)]
-        return hashlib.sha256(json.dumps(rows, sort_keys=True).encode()).hexdigest()[:24]
+    def of(self, document: Document, layout: str, said: str) -> str:
+        """What a point is written as: rows of its layout that make a model, and what its variables say."""
+        if (layout not in self._rows) or self._rows[layout][0] is not document:
+            rows = [
+                r.model_dump(mode="json")
+                for r in document.rows_of(layout)
+                if KINDS[r.kind].read or not KINDS[r.kind].draws
+            ]
+            self._rows[layout] = document, hashlib.sha256(json.dumps(rows, sort_keys=True).encode()).hexdigest()
+        return hashlib.sha256(f"{self._rows[layout][1]} {said}".encode()).hexdigest()[:24]
 
     def put(self, written: str, key: str) -> None:
         """Remember a key."""
@@ -113,8 +120,9 @@ class Keys:
 
     def save(self) -> None:
         """Write them down, where that can be done."""
-        if self._new and self.project is not None and (self.project / FOLDER).is_dir():
+        if self._new and self.project is not None:
             with suppress(OSError):
+                (self.project / FOLDER).mkdir(exist_ok=True)
                 last = dict(list(self.known.items())[-20_000:])
                 write_atomic(self.project / FOLDER / INDEX, json.dumps(last).encode())
                 self._new = False

@@ -44,9 +44,8 @@ def worked(document: Document, layout: str, solution: Solution) -> dict[str, dic
     return {_digest(x.watch, watches, aside): _plain(x) for x in watched(solution, rows)}
 
 
-def from_kept(document: Document, layout: str, summary: dict, kept: dict, times: float = 1.0) -> list[Watched]:
-    """The watches of a layout from its summary and what :func:`worked` gave."""
-    rows, _ = drawing.drawn(document, layout)
+def from_kept(rows: list, summary: dict, kept: dict, times: float = 1.0) -> list[Watched]:
+    """The watches among drawn ``rows`` from a summary and what :func:`worked` gave."""
     watches = [x for x in rows if isinstance(x, Watch)]
     aside = [x for x in rows if isinstance(x, Section | Line)]
     out = []
