@@ -337,7 +337,7 @@ def test_a_killed_sweep_goes_on(swept):
 
 def test_a_cluster_loses_a_worker(swept, tmp_path):
     """A real scheduler and two workers, one of them killed while it works: all points are there, each once. An address
-    where nobody answers, and a scheduler that goes, are told."""
+    where nobody answers is told."""
     distributed = pytest.importorskip("distributed")
     with pytest.raises(StithyError, match="no scheduler answers"):
         swept.sweep(cluster="tcp://127.0.0.1:9")
@@ -354,7 +354,26 @@ def test_a_cluster_loses_a_worker(swept, tmp_path):
         course = swept.sweep(tell=tell, cluster=cluster.scheduler_address)
         assert killed
         assert (course.done, course.failed) == (4, 0)
-    assert len(list((swept.folder / record.FOLDER).glob("*/point.json"))) == 4
+        assert len(list((swept.folder / record.FOLDER).glob("*/point.json"))) == 4
+
+
+@pytest.mark.verify
+def test_a_cluster_loses_its_scheduler(swept):
+    """It is told, what is solved is kept, and the rest is solved here."""
+    distributed = pytest.importorskip("distributed")
+    swept.document = edits.set_cell(ONE, "Fans", "second", "Chip, heat load: 2.5 to 4 W in 6").apply(swept.document)
+    own = {"processes": True, "threads_per_worker": 1, "dashboard_address": None, "silence_logs": 50}
+    with distributed.LocalCluster(n_workers=2, **own) as cluster:
+
+        def close(course):
+            if course.done >= 2 and cluster.scheduler.status.name == "running":
+                cluster.sync(cluster.scheduler.close)
+            return True
+
+        with pytest.raises(StithyError, match="scheduler is lost"):
+            swept.sweep(tell=close, cluster=cluster.scheduler_address)
+    assert 1 <= len(list((swept.folder / record.FOLDER).glob("*/point.json"))) < 12
+    assert swept.sweep(at_once=2).done == 12
 
 
 def test_a_search_runs_and_takes_up(tmp_path):

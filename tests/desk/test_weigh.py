@@ -108,6 +108,32 @@ def test_a_sweep_from_nothing_to_a_layout(weighed, pump):
     assert again == pytest.approx(line.standing.summary["parts"]["Chip"]["max"], abs=0.05)
 
 
+def test_a_search_in_the_window(weighed, pump):
+    """Added by a press and given a range, it solves its proposals, says how it ended and what mattered, and its points
+    stand in the table; stopped in the middle it keeps what there is."""
+    window, s = weighed, weighed.session
+    click(window.tabs_["Studies"])
+    page = window.pages["Studies"]
+    pump(rest=0.3)
+    click(page.search)
+    pump(lambda: page.list.count() == 1, 10)
+    for key, text in (("first", "Fan, speed: 30 to 100 %"), ("goal", "fan power: least"), ("runs", "6")):
+        s.set_cell("Search", key, text)
+    pump(rest=0.2)
+    assert page.go.text() == "Search"
+    click(page.go)
+    pump(lambda: s.work is not None and s.told.done >= 1, 60)
+    click(page.halt)
+    pump(lambda: s.work is None, 60)
+    kept = len(list((s.folder / record.FOLDER).glob("*/point.json")))
+    assert 1 <= kept < 6
+    click(page.go)
+    pump(lambda: s.work is None and s.ended is not None and "runs, ended" in s.ended.words, 90)
+    assert "Fan, speed" in s.ended.words
+    pump(lambda: "of at most 6 runs" in page.list.item(0).text(), 10)
+    assert sum(1 for n in s.table.lines if n.of == "Search") >= kept
+
+
 def test_difference_flip_and_more_beside(weighed, pump):
     """A third bench shows what the compared layout has more, on a scale about nothing, with the same camera; a key
     swaps both; a third layout stands beside them."""

@@ -160,6 +160,17 @@ def picture(project: Project, path: Path, size: tuple[int, int] = (1280, 800), *
     return list(look_.told.values())
 
 
+class _Kept(Project):
+    """A project that reads every result once: all pictures look at all of them for their one scale."""
+
+    def result(self, layout: str = "") -> Solution | None:
+        """As of a project."""
+        known = self.__dict__.setdefault("_known", {})
+        if layout not in known:
+            known[layout] = super().result(layout)
+        return known[layout]
+
+
 def of_layout(project: Project, size: tuple[int, int] = (900, 600)) -> Callable[[str], bytes]:
     """A function that draws a layout as bytes of a .png, all layouts from one place and at one scale: the first view of
     the project, if there is one, and the range of all layouts."""
@@ -170,7 +181,7 @@ def of_layout(project: Project, size: tuple[int, int] = (900, 600)) -> Callable[
         for r in project.document.rows
         if r.kind in ("section", "surface") and r.text("range") in ("", "this layout")
     ]
-    shared = Project(edits.many("one scale", changes).apply(project.document), project.folder)
+    shared = _Kept(edits.many("one scale", changes).apply(project.document), project.folder)
 
     def draw(layout: str) -> bytes:
         from PIL import Image

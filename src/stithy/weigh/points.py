@@ -53,8 +53,11 @@ class Point:
         return self.base if self.study is None else written(self.base, self.study, self.values)[0]
 
     def name(self, study: Sweep | Search) -> str:
-        """What it is called in tables."""
-        return ", ".join(self.values)
+        """What it is called in tables: "speed 85 %, fins 9"."""
+        if len(study.variables) != len(self.values):
+            return ", ".join(self.values)
+        pairs = zip(study.variables, self.values, strict=True)
+        return ", ".join(x if v.key == "layout" else f"{v.title.rpartition(', ')[2]} {x}" for v, x in pairs)
 
 
 def studies(document: Document) -> list[Sweep | Search]:
