@@ -47,7 +47,7 @@ def taken(place, **parts) -> api.Project:
     return project
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=80, deadline=None)
 @given(
     st.lists(st.floats(-1, 1), min_size=3, max_size=3).filter(lambda v: np.linalg.norm(v) > 0.2),
     st.lists(st.floats(-1e-3, 1e-3), min_size=3, max_size=3),

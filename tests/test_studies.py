@@ -197,7 +197,7 @@ def sink(kind, n, h):
     return times * n * h, times**0.5 * (n * h) ** 0.7 * (1 - np.exp(-h / 20)) * (1 - n / 40) - 30
 
 
-@pytest.mark.parametrize("case", ["hill", "sink"])
+@pytest.mark.parametrize("case", [pytest.param("hill", marks=pytest.mark.verify), "sink"])
 def test_a_search_finds_a_known_optimum(case):
     """Within 2 % of the range of what can be had, in at most 30 runs, two at once; the same history gives the same
     proposals."""

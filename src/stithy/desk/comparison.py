@@ -106,7 +106,7 @@ class Lines(QAbstractTableModel):
         if key not in self.bounds or self.bounds[key] or (x.most is None and x.least is None):
             return told
         bound = x.most if x.most is not None else x.least
-        return f"{told} / {shown.text(float(bound or 0.0), x.dimension)}"
+        return f"{told} / {_bound_text(float(bound or 0.0), x.dimension)}"
 
     def data(self, index: QModelIndex, role: int = 0):
         """A cell for the view."""
@@ -150,6 +150,11 @@ class Lines(QAbstractTableModel):
         return Qt.AlignmentFlag.AlignLeft if words else Qt.AlignmentFlag.AlignRight
 
 
+def _bound_text(bound: float, dimension: str) -> str:
+    """A bound in the unit shown, with no more digits than it has."""
+    return f"{shown.number(float(shown.convert(bound, dimension)))} {shown.symbol(dimension)}".rstrip()
+
+
 def _bounds(table: Overview) -> dict[str, str]:
     """What the head of every limited number says of its limit: nothing where lines differ."""
     out: dict[str, str] = {}
@@ -157,7 +162,7 @@ def _bounds(table: Overview) -> dict[str, str]:
         for name, x in n.numbers.items():
             for bound, sign in ((x.most, "≤"), (x.least, "≥")):
                 if bound is not None:
-                    text = f"{sign} {shown.text(bound, x.dimension).replace('.0 ', ' ')}"
+                    text = f"{sign} {_bound_text(bound, x.dimension)}"
                     out[name] = text if out.get(name, text) == text else ""
     return out
 
