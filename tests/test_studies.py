@@ -181,6 +181,10 @@ def test_numbers_that_tell_no_order():
     assert extrapolate((1.0, 2.0, 4.0), (3.0, 3.0, 3.0)).goes == "at rest"
     fast = extrapolate((1.0, 2.0, 4.0), (1.0, 1.001, 2.0))
     assert fast.doubtful
+    slow = extrapolate((1.0, 1.5, 2.25), (62.0, 64.8, 65.4))
+    assert slow.doubtful
+    assert slow.value == 62.0
+    assert slow.band == pytest.approx(3 * 2.8)
     with pytest.raises(ValueError, match="rise"):
         extrapolate((2.0, 1.0, 4.0), (1.0, 2.0, 3.0))
 

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.optimize import brentq
 
-#: orders that are believed; what is observed outside is taken as the nearer end and told
+#: orders that are believed; a higher one is taken as the upper end, of a lower one nothing is extrapolated; both are told
 LOW, HIGH = 0.5, 3.0
 #: safety factors of the index: with an order that was observed within its ends, and else
 SAFE, UNSURE = 1.25, 3.0
@@ -50,7 +50,9 @@ def extrapolate(sizes: tuple[float, float, float], values: tuple[float, float, f
     if near * far < 0.0 or near == 0.0 or far == 0.0:
         return Extrapolated(f1, float("nan"), UNSURE * 0.5 * (max(values) - min(values)), "oscillating")
     order = _order(h2 / h1, h3 / h2, far / near)
-    used = float(np.clip(order, LOW, HIGH))
+    if order < LOW:  # it does not come to rest yet: what it tends to cannot be told from these grids
+        return Extrapolated(f1, order, UNSURE * max(abs(near), abs(far)), "monotone")
+    used = min(order, HIGH)
     change = -near / ((h2 / h1) ** used - 1.0)
     safe = SAFE if used == order else UNSURE
     return Extrapolated(f1 + change, order, safe * abs(change), "monotone")
