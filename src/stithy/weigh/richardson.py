@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.optimize import brentq
 
-#: orders that are believed; a higher one is taken as the upper end, of a lower one nothing is extrapolated; both are told
+#: orders that are believed; a higher one is taken as the upper end, of a lower one nothing is extrapolated
 LOW, HIGH = 0.5, 3.0
 #: safety factors of the index: with an order that was observed within its ends, and else
 SAFE, UNSURE = 1.25, 3.0
