@@ -69,6 +69,9 @@ class Reader:
             if not row.name.isidentifier():
                 self.note(row, "name", "cannot stand in an expression.", "Use letters, digits and _ only.")
                 continue
+            if units.tidy(row.name) != row.name:
+                self.note(row, "name", f"is read as {units.tidy(row.name)} in an expression.", "Give it another name.")
+                continue
             try:
                 self.names[row.name] = units.quantity(row.text("value"), "", self.names)
             except StithyError as error:

@@ -72,5 +72,5 @@ def standing_for(name: str) -> re.Pattern:
 
 
 def written(name: str) -> str:
-    """A row's name as it stands in an expression."""
-    return name if name.isidentifier() else f'"{name}"'
+    """A row's name as it stands in an expression: in quotes where it would be read as something else, such as h2."""
+    return name if name.isidentifier() and units.tidy(name) == name else f'"{name}"'
