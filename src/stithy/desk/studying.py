@@ -10,6 +10,7 @@ from typing import Any
 from ..api import Project
 from ..errors import StithyError
 from ..weigh.overview import Line, Overview, overview
+from ..weigh.points import studies
 from ..weigh.taking import taken
 from .study_work import Over, Told, Work
 
@@ -92,16 +93,10 @@ class Studying:
 
     def take_line(self, line: Line, name: str = "") -> str:
         """Make a point a layout, and show it. Raises StithyError."""
-        study = next((x for x in _studies(self.document) if x.name == line.of), None)
+        study = next((x for x in studies(self.document) if x.name == line.of), None)
         if study is None or line.point is None:
             raise StithyError(f"“{line.name}” is no point of a study.")
         name, edit = taken(self.document, study, line.point, name)
         self.do(edit)
         self.choose_layout(name)
         return name
-
-
-def _studies(document: Any) -> list:
-    from ..weigh.points import studies
-
-    return studies(document)

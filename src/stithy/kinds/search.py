@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Annotated, Literal
 
 from ..model import studies
-from ..project.kind import WEIGH, Cell, Row, Text, register
+from ..project.kind import WEIGH, Cell, Text, register
 from ..project.reader import Reader
 from . import varied as v
 
@@ -13,16 +13,11 @@ from . import varied as v
 NUMBERS = ("mass", "fan power", "worst margin")
 
 
-class SearchRow(Row):
+class SearchRow(v.Varying):
     """Look for the best layout: cells that may change within ranges, and what shall be least or most with all limits
     met. Every proposal is solved."""
 
     kind: Literal["search"] = "search"
-    of: v.OfLayout = ""
-    first: v.FirstVaried = ""
-    second: v.SecondVaried = ""
-    third: v.ThirdVaried = ""
-    fourth: v.FourthVaried = ""
     goal: Annotated[
         Text,
         Cell(

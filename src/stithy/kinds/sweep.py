@@ -5,20 +5,15 @@ from __future__ import annotations
 from typing import Annotated, Literal
 
 from ..model import studies
-from ..project.kind import WEIGH, Cell, Row, Text, register
+from ..project.kind import WEIGH, Cell, Text, register
 from ..project.reader import Reader
 from . import varied as v
 
 
-class SweepRow(Row):
+class SweepRow(v.Varying):
     """Many runs of one layout with up to four of its cells varied; each is a point of the table in Weigh."""
 
     kind: Literal["sweep"] = "sweep"
-    of: v.OfLayout = ""
-    first: v.FirstVaried = ""
-    second: v.SecondVaried = ""
-    third: v.ThirdVaried = ""
-    fourth: v.FourthVaried = ""
     points: Annotated[
         Text,
         Cell(

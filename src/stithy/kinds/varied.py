@@ -47,6 +47,18 @@ SecondVaried = Annotated[Text, cell("and varies")]
 ThirdVaried = Annotated[Text, cell("and varies too")]
 FourthVaried = Annotated[Text, cell("and also varies")]
 OfLayout = Annotated[Text, Cell("of", WEIGH, "the layout that is varied; empty: the first", refers=("layout",))]
+
+
+class Varying(Row):
+    """What sweeps and searches have in common: a layout, and up to four of its cells that are varied."""
+
+    of: OfLayout = ""
+    first: FirstVaried = ""
+    second: SecondVaried = ""
+    third: ThirdVaried = ""
+    fourth: FourthVaried = ""
+
+
 KEYS = ("first", "second", "third", "fourth")
 
 

@@ -8,14 +8,13 @@ from pathlib import Path
 
 from ..errors import SetupError, StithyError
 from ..kinds.assembly import resolve
-from ..mesh.build import fits, predict
+from ..mesh.build import fits
 from ..model.studies import Sweep
 from ..project.document import Document
 from ..solve.coarse import scaled
-from . import record
 from .compare import Standing
 from .points import Point, standing_of
-from .pool import Pool, at_once
+from .pool import Pool
 from .richardson import Extrapolated, extrapolate
 from .sweeping import Course, Tell, solve_points
 
@@ -96,20 +95,11 @@ def _lines(found: list[Standing], cells: tuple[int, int, int]) -> list[Line]:
     return out
 
 
-def run_grid_study(
-    document: Document, layout: str, project: Path, tell: Tell | None = None, address: str = ""
-) -> GridStudy | None:
+def run_grid_study(document: Document, layout: str, project: Path, tell: Tell | None = None) -> GridStudy | None:
     """Solve what of the three grids is not solved yet, one after the other; None where it was ended by ``tell``. Raises
     as :func:`grids`."""
     study, points = grids(document, layout)
-    needs = max(predict(p.model)[2] for p in points if p.model is not None)
     course = Course(len(points))
-    with Pool(1 if at_once(needs) else 1, address) as pool:
-        pool.workers = 1  # each starts from the one before
+    with Pool(1) as pool:  # each starts from the one before
         course = solve_points(study, points, project, pool, tell)
     return grid_study(document, layout, project) if course.done == course.all else None
-
-
-def forget(document: Document, layout: str, project: Path) -> None:
-    """Take the points of a study away."""
-    record.forget(project, [p.key for p in grids(document, layout)[1]])

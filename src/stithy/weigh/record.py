@@ -8,7 +8,6 @@ from __future__ import annotations
 
 import hashlib
 import json
-import shutil
 from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
@@ -80,14 +79,6 @@ def kept(project: Path, key: str) -> Record | None:
         return found if good else None
     except (OSError, ValueError, KeyError, TypeError, RecursionError):
         return None
-
-
-def forget(project: Path, keys: list[str]) -> None:
-    """Take points away."""
-    for key in keys:
-        at = place(project, key)
-        if good_name(key) and not at.is_symlink() and not at.parent.is_symlink():
-            shutil.rmtree(at, ignore_errors=True)
 
 
 class Keys:

@@ -25,7 +25,7 @@ TRIES, LOOK = 3, 0.25
 @dataclass
 class Course:
     """How a study goes: points in ``all``, ``done``, ``failed``, those being solved (``on``), seconds ``spent`` and
-    about ``left`` (None: not known yet), and what is to be said."""
+    about ``left`` (None: not known yet)."""
 
     all: int
     done: int = 0
@@ -33,7 +33,6 @@ class Course:
     on: list[str] = field(default_factory=list)
     spent: float = 0.0
     left: float | None = None
-    said: str = ""
 
 
 Tell = Callable[[Course], bool | None]

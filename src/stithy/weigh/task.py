@@ -20,14 +20,13 @@ from .watched import worked
 @dataclass(frozen=True)
 class Task:
     """A layout of a document (as plain values) to be solved. ``files``: assets by name; ``start``: :func:`packed`
-    fields of a point that is near, or nothing; ``refine`` K, 0: not; ``finer``:
+    fields of a point that is near, or nothing; ``finer``:
     times the cells along every stretch."""
 
     document: dict
     layout: str
     files: tuple[tuple[str, bytes], ...] = ()
     start: bytes = b""
-    refine: float = 0.0
     finer: float = 1.0
 
 
@@ -58,7 +57,7 @@ def work(task: Task) -> Answer:
             document = Document.model_validate(task.document)
             key = resolve(document, task.layout).key()
             given = unpacked(task.start) if task.start else None
-            job = Job(document, task.layout, None, refine=task.refine, given=given, finer=task.finer)
+            job = Job(document, task.layout, None, given=given, finer=task.finer)
             key = job.key
             solution = job.run()
             return Answer(
