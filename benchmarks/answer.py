@@ -15,7 +15,7 @@ from pathlib import Path
 
 import numpy as np
 
-from stithy.mesh.build import settled
+from stithy.mesh.gridding import settled
 from stithy.model import GridSettings
 from stithy.outcome import tables
 from stithy.project import files

@@ -12,7 +12,7 @@ from stithy import kinds as d
 from stithy.equations import boiling_wall
 from stithy.errors import SetupError, StithyError
 from stithy.kinds.assembly import problems
-from stithy.mesh.build import grid_lines
+from stithy.mesh.gridding import grid_lines
 from stithy.project import edits, library
 from stithy.read.band import Bands
 from stithy.read.quantities import Quantities

@@ -21,7 +21,7 @@ from stithy.imports.circuit.read import read_board
 from stithy.imports.circuit.rows import fill, take_over, took
 from stithy.kinds.assembly import resolve
 from stithy.kinds.lying import _ALONG, Lying
-from stithy.mesh.build import grid_lines
+from stithy.mesh.gridding import grid_lines
 from stithy.model import roles
 from stithy.project import edits, files
 from verification import boards, copper

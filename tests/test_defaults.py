@@ -12,13 +12,13 @@ from stithy import kinds as d
 from stithy.equations import passages, walls
 from stithy.kinds.assembly import resolve
 from stithy.kinds.drawing import drawn
-from stithy.mesh.build import grid_lines, predict, settled
-from stithy.mesh.rule import scaled
+from stithy.mesh.build import predict
+from stithy.mesh.gridding import coarser, grid_lines, settled
+from stithy.mesh.rule import scaled_settings
 from stithy.project import edits
 from stithy.read.band import Bands
 from stithy.read.watches import from_summary
 from stithy.setup.prepare import prepare
-from stithy.solve.coarse import coarser
 from stithy.solve.job import Job
 from stithy.weigh.compare import standing
 from stithy.weigh.limits import CLOSE, FAILS, MEETS, margins
@@ -181,7 +181,7 @@ def test_boards_and_heated_parts_get_cells():
                 low, high = solid.bounds[a]
                 assert ((grid.centres[a] > low) & (grid.centres[a] < high)).sum() >= least, (name, a)
     assert 0.15 < predict(coarser(model))[1] / predict(model)[1] < 0.35
-    assert scaled(model.grid, 0.5).count == 0.5 * model.grid.count
+    assert scaled_settings(model.grid, 0.5).count == 0.5 * model.grid.count
 
 
 def test_details_change_cells_by_about_three():

@@ -9,8 +9,9 @@ from hypothesis import strategies as st
 
 from stithy import kinds as d
 from stithy.kinds.assembly import resolve
-from stithy.mesh.build import build, grid_lines, predict
+from stithy.mesh.build import build, predict
 from stithy.mesh.findings import findings
+from stithy.mesh.gridding import grid_lines
 from stithy.mesh.lines import Spacing, axis_lines, facing_gaps
 from stithy.mesh.occupancy import fluid_spaces
 from stithy.project import files

@@ -29,7 +29,7 @@ LONG = (
     "ribbed-channel",
 )
 #: solved in seconds as they come
-QUICK = ("deck-pipe", "ribbed-channel")
+QUICK = ("deck-pipe", "ribbed-channel", "jacket-cooler")
 #: outer iterations where fewer will do
 FEW = {"exhaust-heater": "15"}
 

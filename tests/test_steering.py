@@ -10,7 +10,8 @@ import pytest
 from stithy import kinds as d
 from stithy.errors import SetupError
 from stithy.kinds.assembly import resolve
-from stithy.mesh.build import grid_lines, predict
+from stithy.mesh.build import predict
+from stithy.mesh.gridding import grid_lines
 from stithy.project import edits
 from stithy.setup.prepare import prepare
 from stithy.solution import store
@@ -308,6 +309,64 @@ def test_refinement_that_cannot_end_is_told():
     assert any("at its most cells" in x for x in told["trust"]["notes"])
     none = flows_in(bar(refine="0.0001 K", most="300"))[2]
     assert any("no room" in x[4] for x in none["log"])
+
+
+def test_a_grid_is_refined_at_given_moments():
+    """Once an iteration has come or, where the run settles before, then; up to the ceiling, which is told; a list that
+    is none is refused."""
+    told = flows_in(bar(refine_at="4; 100"))[2]
+    refined_at = [x[1] for x in told["log"] if x[3] == "refined"]
+    assert told["refined"]["rounds"] == len(refined_at) == 2
+    assert told["cells"] > 3 * told["refined"]["from"] / 1.5
+    assert told["settled"]
+    document = box(
+        grid=d.GridRow(name="Grid", coarsest="6 mm", across_gaps="3", across_solids="2", refine_at="20; 30; 40")
+    )
+    job = Job(document, ONE, banded=False)
+    first = job.run_.case.grid.cells
+    told = job.run().summary
+    at = [x[1] for x in told["log"] if x[3] == "refined"]
+    assert [20 <= at[0] <= 22, 30 <= at[1] <= 32, len(at)] == [True, True, 2]
+    assert told["settled"]
+    assert 1.5 * first < told["cells"] <= 3 * first
+    assert [x[4] for x in told["log"] if x[3] == "warning"] == ["Not refined at iteration 40: at its most cells"]
+    for text in ("soon", "0", "3; 4; 5; 6; 7; 8; 9", "1.5"):
+        with pytest.raises(SetupError, match="no list of iterations"):
+            resolve(bar(refine_at=text), ONE)
+
+
+def test_what_is_planned_is_moved_while_it_runs():
+    """An event that is still to come is put at another time: the result is that of a run with it there from the start;
+    what has happened stays, and the run goes on. A fan's curve is taken into a steady run."""
+    off = d.EventRow(name="Off", at="40 s", of="Chip", cell="heat load", to="0 W")
+    document = cooling(off)
+    sooner, late = (edits.set_cell(ONE, "Off", "at", t).apply(document) for t in ("24 s", "4 s"))
+    job, said = Job(document, ONE), []
+
+    def hear(p):
+        if p.time > 11.0 and not said:
+            said.extend([job.ask(late, "to the past"), job.ask(sooner, "sooner")])
+        return True
+
+    moved = job.run(hear).summary
+    assert "happened" in said[0]
+    assert said[1] == ""
+    straight, told = hottest(sooner)
+    assert abs(moved["parts"]["Chip"]["max"] - straight) < 1e-3
+    assert moved["key"] == told["key"]
+    assert [(x[2], x[3]) for x in moved["log"] if x[3] == "turned"] == [(24.0, "turned")]
+    weak = edits.set_cell(ONE, "Fan", "curve", "Petrel 30").apply(box())
+    job, said = Job(box(), ONE, banded=False), []
+
+    def turn(p):
+        if p.phase == "flow" and p.iteration > 20 and not said:
+            said.append(job.ask(weak, "Fan: curve"))
+        return True
+
+    turned = job.run(turn).summary
+    assert said == [""]
+    straight = Job(weak, ONE, banded=False).run().summary
+    assert turned["fans"]["Fan"]["rise"] == pytest.approx(straight["fans"]["Fan"]["rise"], rel=0.01)
 
 
 def test_lines_of_a_model_change_no_key():

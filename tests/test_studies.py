@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import argparse
 import json
 import os
 import signal
@@ -23,9 +24,12 @@ from stithy.kinds.assembly import cell_faults
 from stithy.model.studies import Search, Sweep, Varied
 from stithy.project import edits, files
 from stithy.solve.job import Job
-from stithy.weigh import helping, points, pool, record, report, sweeping
-from stithy.weigh.compare import changed_since, standing
-from stithy.weigh.overview import front
+from stithy.studying import weigh
+from stithy.weigh import helping, maps, points, pool, record, report, sweeping
+from stithy.weigh.compare import Standing, changed_since, standing
+from stithy.weigh.limits import Bound, Margin
+from stithy.weigh.overview import Line, Number, Overview, front
+from stithy.weigh.points import Point
 from stithy.weigh.richardson import extrapolate
 from stithy.weigh.seeker import Seeker
 
@@ -245,7 +249,7 @@ def test_a_search_finds_a_known_optimum(case):
 # solving
 
 
-def test_a_sweep_is_solved_and_gone_on_with(swept):
+def test_a_sweep_is_solved_and_gone_on_with(swept, capsys):
     """Points are as if solved one by one; what is solved is not solved again, also by another study; a point is made a
     layout, which begins from its fields; numbers that fail are told and left out."""
     course = swept.sweep(at_once=2)
@@ -274,6 +278,100 @@ def test_a_sweep_is_solved_and_gone_on_with(swept):
     )
     with pytest.raises(StithyError, match="no column, or several"):
         table.narrowed("colour < 3")
+    assert main(["weigh", str(swept.folder), "--map", "hot; load; speed", "--json"]) == 0
+    shown = json.loads(capsys.readouterr().out)
+    assert (shown["columns"], shown["rows"]) == (["1 W", "2 W"], ["50 %", "75 %", "100 %"])
+    assert shown["values"][0][0] > shown["values"][2][0]
+    assert shown["values"][0][1] > shown["values"][0][0]
+    with pytest.raises(StithyError, match="a number over two"):
+        weigh(argparse.Namespace(project=swept.folder, map="hot; load", json=False))
+
+
+@SEARCHES
+@given(
+    st.lists(st.sampled_from(["1 W", "2 W", "10 W"]), min_size=2, max_size=3, unique=True),
+    st.lists(st.sampled_from(["pins", "plates", "none"]), min_size=2, max_size=3, unique=True),
+    st.data(),
+)
+def test_a_map_shows_the_best_of_each_pair(loads, kinds, data):
+    """Every pair of values has one cell, numbers rise along their axis, and a cell of several points shows the one that
+    the table has first; the drawing holds every cell's words."""
+    lines, number = [], 0
+    for load in loads:
+        for kind in kinds:
+            for _ in range(data.draw(st.integers(0, 2))):
+                number += 1
+                value = data.draw(st.floats(300, 400))
+                lines.append(_line(number, {"load": load, "sink": kind}, value))
+    table = Overview(lines, ("load", "sink"), {"Hot": "temperature"})
+    if len(maps.able(table)) < 2:
+        with pytest.raises(StithyError, match="two different columns"):
+            maps.mapped(table, "load", "sink", "Hot")
+        return
+    found = maps.mapped(table, "load", "sink", "Hot")
+    assert [float(x.split()[0]) for x in found.columns] == sorted({float(n.values["load"].split()[0]) for n in lines})
+    values, drawn = found.values(), maps.drawing(found, table)
+    for c, load in enumerate(found.columns):
+        for r, kind in enumerate(found.rows):
+            mine = [n.numbers["Hot"].value for n in table.ordered() if n.values == {"load": load, "sink": kind}]
+            assert (np.isnan(values[r, c]) and not mine) or values[r, c] == mine[0]
+            assert maps.cell_text(found, c, r) in drawn
+    with pytest.raises(StithyError, match="no number"):
+        maps.mapped(table, "load", "sink", "Cold")
+
+
+def _line(number, values, hot):
+    """A solved point of a study with one limit at 360 K, 2 K to be off by."""
+    bound = Bound("Hot", "temperature", "Chip", 360.0, False, "temperature")
+    stand = Standing("point", "current", (Margin(bound, hot, 300.0, None, 2.0),), None, {"fans": {}}, kept_mass=0.1)
+    where = Point(number, tuple(values.values()), d.Document(name="Box"), "point")
+    return Line("point", "Study", values, stand, where, {"Hot": Number(hot, 2.0, "temperature", None, 360.0)})
+
+
+def test_points_within_their_bands_are_told_as_equal():
+    """The first of the table and all whose worst margins its band reaches, by number; none where one fails."""
+    lines = [_line(n, {"load": f"{n} W"}, hot) for n, hot in ((1, 340.0), (2, 343.0), (3, 349.0), (4, 341.0))]
+    table = Overview(lines, ("load",), {"Hot": "temperature"})
+    assert table.equal_first(table.ordered()) == "Equal to Study 1 within their bands: Study 4; Study 2."
+    assert table.equal_first(lines[2:3]) == ""
+    assert Margin(lines[0].standing.margins[0].bound, 359.8, 300.0).verdict == "too close to call"
+    assert Margin(lines[0].standing.margins[0].bound, 359.0, 300.0).verdict == "meets"
+
+
+def test_parts_are_replaced_by_other_files(tmp_path, capsys):
+    """A sweep over the file of a solid: each point has that file's shape, and is solved by whoever has the project."""
+    import trimesh
+
+    for name, size in (("low", (20, 20, 4)), ("high", (20, 20, 12))):
+        solid = trimesh.creation.box(size)
+        solid.apply_translation((40, 25, size[2] / 2))
+        solid.export(tmp_path / f"{name}.stl")
+    folder = tmp_path / "p"
+    files.save(box(), folder)
+    for name in ("low", "high"):
+        assert main(["import", str(tmp_path / f"{name}.stl"), str(folder), "--unit", "mm"]) == 0
+    project = api.open_project(folder)
+    bodies = [r for r in project.document.rows if r.kind == "body"]
+    assert len(bodies) == 2
+    one, other = bodies
+    document = project.document
+    for edit in (
+        edits.delete_row(ONE, other.name),
+        edits.delete_row(ONE, "Chip"),
+        edits.set_cell(ONE, one.name, "power", "1 W"),
+        edits.set_cell(ONE, "Hot", "of", one.name),
+        edits.add_row(ONE, d.SweepRow(name="Shapes", first=f"{one.name}, file: {one.file}; {other.file}")),
+    ):
+        document = edit.apply(document)
+    files.save(document, folder)
+    capsys.readouterr()
+    assert main(["sweep", str(folder), "--at-once", "1"]) == 0
+    project = api.open_project(folder)
+    points_ = [n for n in project.overview().lines if n.of]
+    assert [n.standing.state for n in points_] == ["current", "current"]
+    low, high = (n.numbers["mass"].value for n in points_)
+    assert high == pytest.approx(3 * low, rel=1e-6)
+    assert points_[1].numbers["Hot"].value < points_[0].numbers["Hot"].value
 
 
 def test_points_that_cannot_be_built_are_listed_first(swept, monkeypatch):

@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from stithy import kinds as d
-from stithy.mesh.build import settled
+from stithy.mesh.gridding import settled
 from stithy.outcome import tables as outcome
 from stithy.project import edits, files
 from stithy.read.band import Bands

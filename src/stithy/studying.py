@@ -20,6 +20,7 @@ def arguments(command: Callable[..., argparse.ArgumentParser]) -> None:
     p.add_argument("--where", default="", help='only those for which words hold: "meets, drop < 20 Pa"')
     p.add_argument("--by", default="", help='best first by a number, all limits met: "mass", "most worst margin"')
     p.add_argument("--front", default="", help='only the best compromises of two: "mass; most worst margin"')
+    p.add_argument("--map", default="", help='a number over two of what is varied: "worst margin; flow; power"')
     p.add_argument("--json", action="store_true")
     p = command("sweep", sweep, "solve the points of a sweep; what is solved is kept")
     p.add_argument("study", nargs="?", default="", help="which one (the first when left out)")
@@ -57,6 +58,8 @@ def weigh(a: Any) -> int:
     project = api.open_project(a.project)
     table = project.overview()
     words = {*VERDICTS, *table.columns, *table.numbers}
+    if a.map:
+        return _show_map(table, a.map, a.json)
     by, most = _asked(a.by)
     if by and by not in words:
         raise StithyError(f"“{by}” is no column. There are {', '.join((*table.columns, *table.numbers))}.")
@@ -76,10 +79,32 @@ def weigh(a: Any) -> int:
             if len(block) > 1 or block[0][0] == "layout":
                 show_table(block, words=3 if block[0][0] == "layout" else 1)
                 print()
-        for sentence in equals(layouts):
-            print(sentence)
+        points = [n for n in lines if n.of]
+        for sentence in [table.equal_first(lines)] if points else equals(layouts):
+            if sentence:
+                print(sentence)
         _show_points(table, [n for n in lines if n.of])
     return 0 if any(n.standing.passes and n.standing.state == "current" for n in lines) else 1
+
+
+def _show_map(table: Any, words: str, plain: bool) -> int:
+    """A map of a number over two columns, as they are named or begin."""
+    from .weigh.maps import mapped, rows_of
+
+    asked = [x.strip() for x in words.split(";")]
+    if len(asked) != 3:
+        raise StithyError("A map is of a number over two of what is varied: worst margin; flow; power.")
+    number = table.column(asked[0], tuple(table.numbers))
+    across, up = (table.column(x, table.columns) for x in asked[1:])
+    found = mapped(table, across, up, number)
+    if plain:
+        values = [[None if v != v else v for v in row] for row in found.values().tolist()]
+        told = {"across": across, "up": up, "number": number, "columns": found.columns, "rows": found.rows}
+        print(json.dumps({**told, "values": values}, indent=1))
+        return 0
+    show_table(rows_of(found, table), words=1)
+    print(found.told())
+    return 0
 
 
 def _asked(text: str) -> tuple[str, bool]:

@@ -10,10 +10,13 @@ import pyvista as pv
 
 pytest.importorskip("PyQt6")
 
-from PyQt6.QtCore import Qt
+from PyQt6.QtCore import QEvent, QPointF, Qt
+from PyQt6.QtGui import QMouseEvent
 from PyQt6.QtTest import QTest
+from PyQt6.QtWidgets import QApplication
 
 from stithy import kinds as d
+from stithy.desk import sparks
 from stithy.project import edits, files
 from stithy.solution import store
 
@@ -21,6 +24,24 @@ from stithy.solution import store
 def click(widget):
     """A press of the mouse in the middle of a widget."""
     QTest.mouseClick(widget, Qt.MouseButton.LeftButton)
+
+
+def drag(widget, start: float, end: float):
+    """A mark pulled along a widget with the mouse, from x to x (px)."""
+    y = widget.height() / 2
+    QTest.mousePress(widget, Qt.MouseButton.LeftButton, pos=QPointF(start, y).toPoint())
+    QTest.mouseMove(widget, QPointF(start + 0.5 * (end - start), y).toPoint())
+    for part in (0.5, 1.0):
+        move = QMouseEvent(
+            QEvent.Type.MouseMove,
+            QPointF(start + part * (end - start), y),
+            widget.mapToGlobal(QPointF(start + part * (end - start), y)),
+            Qt.MouseButton.NoButton,
+            Qt.MouseButton.LeftButton,
+            Qt.KeyboardModifier.NoModifier,
+        )
+        QApplication.sendEvent(widget, move)
+    QTest.mouseRelease(widget, Qt.MouseButton.LeftButton, pos=QPointF(end, y).toPoint())
 
 
 def box(coarsest="4 mm", **run) -> d.Document:
@@ -160,15 +181,30 @@ def test_an_edit_is_taken_in_or_started_anew(open_, pump, tmp_path):
 def test_a_dial_in_time_becomes_an_event(open_, pump, tmp_path):
     """Typed into a dial while time goes on, a load changes from the next step on; the document says so, and the result
     is current."""
-    files.save(box(time="60 s", step="0.5 s"), tmp_path / "p")
+    slows = d.EventRow(name="Slows", at="50 s", of="Fan", cell="speed", to="50 %")
+    files.save(edits.add_row("First layout", slows).apply(box(time="60 s", step="0.5 s")), tmp_path / "p")
     window = open_(tmp_path / "p")
     s = window.session
+    click(window.stage_buttons["Run"])
+    course = window.bench.course
+    pump(lambda: course.isVisible(), 5)
+    drag(course, course.x_of(50.0), course.x_of(20.0))
+    at = next(r.at for r in s.document.rows if r.name == "Slows")
+    assert float(at.split()[0]) == pytest.approx(20.0, abs=0.3)
+    QTest.keyClick(window, Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert [m.time for m in course.marks] == [50.0]
     click(window.run_button)
     pump(lambda: s.run is not None and s.run_state.history and ("Chip", "power") in window.bench.dials.scales, 60)
     dial = window.bench.dials.scales["Chip", "power"].of
     window.bench.dials.turn(dial, "1 W")
-    pump(lambda: any(r.kind == "event" for r in s.document.rows), 30)
-    event = next(r for r in s.document.rows if r.kind == "event")
+    pump(lambda: any(r.kind == "event" and r.of == "Chip" for r in s.document.rows), 30)
+    event = next(r for r in s.document.rows if r.kind == "event" and r.of == "Chip")
+    drag(course, course.x_of(50.0), course.x_of(40.0))
+    QTest.keyClick(course, Qt.Key.Key_Right)
+    pump(lambda: [round(m.time, 1) for m in course.marks if m.event] != [50.0], 5)
+    pump(lambda: any(x[3] == "planned" for x in s.run_state.log), 30)
+    chip = next(r for r in s.document.rows if r.name == "Chip")
+    pump(lambda: (found := sparks.course(s, chip)) is not None and len(found) > 5, 30)
     assert (event.of, event.cell, event.to) == ("Chip", "heat load", "1 W")
     pump(lambda: s.run is None and s._arriving is None, 200)
     pump(rest=0.3)

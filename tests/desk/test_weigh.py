@@ -70,18 +70,19 @@ def test_a_sweep_from_nothing_to_a_layout(weighed, pump):
     pump(lambda: s.work is None and s.ended is not None, 60)
     assert "3 of 6 points cannot be built" in page.said.text()
     assert not list((s.folder / record.FOLDER).glob("*/point.json"))
-    s.set_cell("Sweep", "second", "")
+    s.set_cell("Sweep", "first", "Fan, speed: 60; 80 %")
+    s.set_cell("Sweep", "second", "Chip, heat load: 3; 2 W")
     pump(rest=0.2)
     click(page.go)
     pump(lambda: s.work is not None, 10)
     pump(lambda: s.work is None, 90)
-    assert "3 of 3 points are solved" in page.said.text()
-    pump(lambda: "sweep, 3 of 3 points" in page.list.item(0).text(), 10)
+    assert "4 of 4 points are solved" in page.said.text()
+    pump(lambda: "sweep, 4 of 4 points" in page.list.item(0).text(), 10)
     click(window.tabs_["Comparison"])
     table = window.pages["Comparison"]
-    pump(lambda: len(table.names) == 5, 10)
-    QTest.keyClicks(table.words, "Sweep, speed < 90 %")
-    assert sorted(n.values["Fan, speed"] for n in table.model.lines) == ["60 %", "80 %"]
+    pump(lambda: len(table.names) == 6, 10)
+    QTest.keyClicks(table.words, "Sweep, speed < 70 %")
+    assert {n.values["Fan, speed"] for n in table.model.lines} == {"60 %"}
     table.words.clear()
     QTest.keyClicks(table.words, "colour < 3")
     assert "no column" in table.said.text()
@@ -94,18 +95,43 @@ def test_a_sweep_from_nothing_to_a_layout(weighed, pump):
         pos=QPointF(header.sectionViewportPosition(column) + 8, header.height() / 2).toPoint(),
     )
     assert table.rule.currentData() == ("fan power", False)
-    line = next(n for n in table.model.lines if n.values.get("Fan, speed") == "80 %")
+    best = {"Fan, speed": "80 %", "Chip, heat load": "3 W"}
+    line = next(n for n in table.model.lines if n.values == best)
+    _look_at_a_map(window, pump, line)
+    click(window.tabs_["Comparison"])
+    pump(rest=0.2)
     table.choose(line)
     assert table.make.isEnabled()
     click(table.make)
-    assert s.document.layout(s.layout).changes == {"Fan": {"speed": "80 %"}}
-    assert s.layout.endswith("80 %")
+    assert s.document.layout(s.layout).changes["Fan"] == {"speed": "80 %"}
     click(window.run_button)
     pump(lambda: s.run is not None and s.run_state.cells, 30)
     pump(lambda: s.run is None and s._arriving is None, 60)
     assert s.standing().state == "current"
     again = s.standing().summary["parts"]["Chip"]["max"]
     assert again == pytest.approx(line.standing.summary["parts"]["Chip"]["max"], abs=0.05)
+
+
+def _look_at_a_map(window, pump, line):
+    """Of the sweep's two variables, by the keys from cell to cell; the cell of a line tells of it."""
+    click(window.tabs_["Chart"])
+    chart = window.pages["Chart"]
+    pump(rest=0.3)
+    click(chart.map)
+    cells = chart.over.cells
+    pump(lambda: cells.map is not None, 5)
+    chart.over.number.setCurrentText("Chip")
+    chart.over.number.activated.emit(0)
+    assert cells.map.number == "Chip"
+    QTest.mouseClick(cells, Qt.MouseButton.LeftButton, pos=cells.box(0, 0).center().toPoint())
+    QTest.keyClick(cells, Qt.Key.Key_Right)
+    QTest.keyClick(cells, Qt.Key.Key_Up)
+    assert cells.at == (1, 1)
+    assert chart.chosen.values == line.values
+    assert chart.make.isEnabled()
+    assert "80 %" in chart.said.text()
+    click(chart.map)
+    assert chart.stack.currentIndex() == 0
 
 
 def test_a_search_in_the_window(weighed, pump):

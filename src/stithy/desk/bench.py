@@ -14,6 +14,7 @@ from ..model import drawn
 from ..weigh.compare import changed_since
 from . import camera, look, scene
 from .choosing import Choosing
+from .course_bar import CourseBar
 from .detail import DetailBar
 from .dial_bar import DialBar
 from .differing import differences, told_difference
@@ -113,6 +114,9 @@ class Bench(Looking, QWidget):
             self.dials.refused.connect(self.refused.emit)
             whole.addWidget(self.times)
             whole.addWidget(self.dials)
+            self.course = CourseBar(self.session)
+            self.course.refused.connect(self.refused.emit)
+            whole.addWidget(self.course)
         foot = QVBoxLayout()
         foot.setContentsMargins(14, 0, 14, 6)
         foot.setSpacing(0)

@@ -15,6 +15,7 @@ from ..weigh.limits import CLOSE, FAILS, MEETS
 from ..weigh.overview import Line, Overview
 from . import look
 from .charts import plain_plot
+from .map_view import MapView
 from .page import Page
 from .session import Session
 
@@ -155,7 +156,12 @@ class ChartPage(Page):
         self.every.setToolTip(
             "Every line across all columns; drag along a column to narrow, double click to take it away"
         )
-        self.every.toggled.connect(lambda on: self.stack.setCurrentIndex(int(on)))
+        self.map = QPushButton("Map", checkable=True)
+        self.map.setToolTip("One number over two of what is varied, as cells")
+        self.over = MapView()
+        self.over.picked.connect(self._pick)
+        for button in (self.every, self.map):
+            button.toggled.connect(lambda on, b=button: self._switch(on, b))
         self.said = QLabel(wordWrap=True)
         self.said.setProperty("quiet", True)
         self.make = QPushButton("Make it a layout")
@@ -163,7 +169,10 @@ class ChartPage(Page):
         self.stack = QStackedWidget()
         self.stack.addWidget(self.plot)
         self.stack.addWidget(self.columns)
-        top = QHBoxLayout()
+        self.stack.addWidget(self.over)
+        self.axes = QWidget()
+        top = QHBoxLayout(self.axes)
+        top.setContentsMargins(0, 0, 0, 0)
         for words, box, button in (("across", self.x, self.better[0]), ("up", self.y, self.better[1])):
             box.setAccessibleName(words)
             box.activated.connect(lambda *_: self._draw())
@@ -175,14 +184,18 @@ class ChartPage(Page):
             top.addWidget(box, 1)
             top.addWidget(button)
             top.addSpacing(12)
-        top.addWidget(self.every)
-        top.addWidget(self.make)
+        head = QHBoxLayout()
+        head.addWidget(self.axes, 1)
+        head.addStretch()
+        for button in (self.every, self.map, self.make):
+            head.addWidget(button)
         row = QVBoxLayout(self)
         row.setContentsMargins(12, 4, 12, 6)
         row.setSpacing(4)
-        row.addLayout(top)
+        row.addLayout(head)
         row.addWidget(self.stack, 1)
         row.addWidget(self.said)
+        self.over.said.connect(lambda text: self.said.setText(look.minus(text)))
         self.table: Overview | None = None
         self.chosen: Line | None = None
         self._known: list[Line] = []
@@ -220,6 +233,7 @@ class ChartPage(Page):
         known = [n for n in table.lines if np.isfinite([scaled(n, c, table)[0] for c in (x, y)]).all()]
         self._known = known
         self.columns.put(table, table.lines)
+        self.over.put(table)
         self.make.setEnabled(False)
         if not known:
             self.said.setText("No layout has both numbers yet. Solve some, or choose others.")
@@ -281,7 +295,20 @@ class ChartPage(Page):
                 options = {"color": look.EMBER, "position": 0.94}
                 self.plot.addItem(pg.InfiniteLine(pos=at.pop(), angle=angle, pen=pen, label="limit", labelOpts=options))
 
+    def _switch(self, on: bool, button: QPushButton) -> None:
+        """One of the chart, all columns and the map."""
+        if on:
+            (self.every if button is self.map else self.map).setChecked(False)
+        self.stack.setCurrentIndex(1 if self.every.isChecked() else 2 if self.map.isChecked() else 0)
+        self.axes.setVisible(self.stack.currentIndex() == 0)
+        if self.map.isChecked():
+            self.over.draw()
+        else:
+            self._count()
+
     def _count(self) -> None:
+        if self.stack.currentIndex() == 2:
+            return
         layouts = sum(1 for n in self._known if not n.of)
         words = f"{layouts} layouts, {len(self._known) - layouts} points. "
         words += "Disc meets, diamond too close to call, cross fails"
@@ -291,7 +318,14 @@ class ChartPage(Page):
 
     def _clicked(self, _item, points, *_more) -> None:
         """A mark is clicked: its line, in words; a second click on it shows its layout."""
-        line = self._known[points[0].index()]
+        self._pick(self._known[points[0].index()])
+
+    def _pick(self, line: Line | None) -> None:
+        """Tell of a line; once more, of a layout, shows it."""
+        if line is None:
+            self.said.setText("Nothing is known there.")
+            self.make.setEnabled(False)
+            return
         again, self.chosen = line is self.chosen, line
         values = "; ".join(f"{k} {v}" for k, v in line.values.items())
         self.said.setText(look.minus(f"{line.of or 'Layout'}: {line.name}. {values}. {line.verdict or 'not known'}."))

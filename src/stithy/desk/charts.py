@@ -191,6 +191,7 @@ class Charts(QWidget):
         self._turn, self._drawn = 1 - self._turn, now
         own = next((m for m, x in enumerate(h) if x.phase not in ("coarse grid", "done")), len(h))
         live = [x for m, x in enumerate(h) if x.phase != "done" and (m < own or x.phase != "coarse grid")]
+        live = [x for x in live if len(x.watches) >= len(state.watches)]  # a rough grid may lack a part
         if not live:
             return
         columns = {n: np.array([getattr(x, n) for x in live]) for n in NO_WATCH}

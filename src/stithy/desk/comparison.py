@@ -88,7 +88,7 @@ class Lines(QAbstractTableModel):
     def _cell(self, n: Line, key: str) -> str:
         s = n.standing
         if key == "name":
-            return n.name if not n.of else f"{n.of} {n.point.number}" if n.point is not None else n.of
+            return n.label
         if key in n.values:
             return n.values[key]
         if key == "verdict":
@@ -276,7 +276,9 @@ class Comparison(Page):
         self.said.setText(told or f"{len(lines)} of {len(self.all.lines)}, {meets} meet all limits")
         self.said.setProperty("warn", bool(told))
         self.said.style().polish(self.said)
-        said = equals([n.standing for n in lines if not n.of])
+        points = [n for n in lines if n.of]
+        said = [self.all.equal_first(lines)] if points else equals([n.standing for n in lines])
+        said = [x for x in said if x]
         self.equals.setText(" ".join(said))
         self.equals.setVisible(bool(said))
         self.make.setEnabled(False)

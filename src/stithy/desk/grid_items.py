@@ -9,8 +9,9 @@ from dataclasses import replace
 import numpy as np
 import pyvista as pv
 
-from ..mesh.build import build, grid_lines
+from ..mesh.build import build
 from ..mesh.findings import findings
+from ..mesh.gridding import grid_lines
 from ..mesh.occupancy import FLUID, SOLID
 from ..model import Model
 from . import look, scene

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from ..mesh.build import grid_lines
+from ..mesh.gridding import grid_lines
 from ..project.kind import GROUPS, KINDS
 from ..read import shown
 from ..read.band import Bands
@@ -35,6 +35,8 @@ class Column:
         return next((c.key for c in KINDS[row.kind].cells.values() if self.of in c.columns), "")
 
 
+#: what stands in a column of small curves
+SPARK = "spark"
 _NAME = Column("Part", 124, "name", right=False)
 _MARGIN = Column("margin", 58, show="margin")
 COLUMNS = {
@@ -57,10 +59,11 @@ COLUMNS = {
         Column("cells in it", 80, show="inside"),
     ],
     "Run": [
-        _NAME,
-        Column("now °C", 66, show="now"),
-        Column("last result", 118, show="max"),
-        Column("limit", 84, show="limit"),
+        Column("Part", 130, "name", right=False),
+        Column("now °C", 62, show="now"),
+        Column("last result", 92, show="max"),
+        Column("limit", 58, show="limit"),
+        Column("since start", 64, show=SPARK),
     ],
     "Read": [
         Column("Part", 118, "name", right=False),
@@ -112,6 +115,7 @@ GROUPED = {
         Column("at", 0, "now"),
         Column("of", 0, "max"),
         Column("says then", 0, "limit"),
+        Column("", 0),
     ],
     ("Read", "Views"): [
         Column("Views", 0, "name", right=False),
@@ -188,7 +192,7 @@ def _grid(model):
 
 def value_of(session: Session, row, what: str) -> tuple[str, bool]:
     """Text of a value that is not a cell, and whether it breaks its limit."""
-    if not what:
+    if what in ("", SPARK):
         return "", False
     if what == "extent":
         model = session.standing().model if row.kind == "body" else None

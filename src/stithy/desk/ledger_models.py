@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from PyQt6.QtCore import QAbstractTableModel, QMimeData, QModelIndex, QPointF, Qt, pyqtSignal
+from PyQt6.QtCore import QAbstractTableModel, QMimeData, QModelIndex, QPointF, QRectF, Qt, pyqtSignal
 from PyQt6.QtGui import QBrush, QColor, QPainter, QPen, QPixmap
 from PyQt6.QtWidgets import QCompleter, QLineEdit, QStyledItemDelegate
 
@@ -12,8 +12,8 @@ from ..project import edits, library
 from ..project.kind import KINDS, with_role
 from ..project.references import listed
 from ..read import finding
-from . import look
-from .ledger_columns import COLUMNS, GROUPED, columns_of, groups_of, value_of, watch_told
+from . import look, sparks
+from .ledger_columns import COLUMNS, GROUPED, SPARK, columns_of, groups_of, value_of, watch_told
 from .session import Session
 
 
@@ -367,6 +367,11 @@ class CellDelegate(QStyledItemDelegate):
         """Headings get a heavier rule below."""
         super().paint(painter, option, index)
         row, _ = self.row_key(index)
+        model = index.model()
+        if row is not None and isinstance(model, RowsModel) and model.column(index).show == SPARK:
+            values = sparks.course(self.session, row)
+            if values is not None:
+                sparks.draw(painter, QRectF(option.rect), values, *sparks.limit_of(self.session, row))
         if row is None:
             painter.setPen(QPen(QColor(look.RULE), 1))
             painter.drawLine(option.rect.bottomLeft(), option.rect.bottomRight())

@@ -207,6 +207,24 @@ class Running:
         self.run_state.asked(self.key_of(self.layout))
         self.tell("run")
 
+    def plan(self, event: str, at: str) -> None:
+        """Put a planned event at another time (text of its cell); a run in time that is on hears of it. Raises
+        StithyError where that time, or the event, is past."""
+        state = self.run_state
+        on = self.run is not None and state.layout == self.layout and bool(state.cells)
+        now = state.history[-1].time if on and state.history else 0.0
+        model = self.standing(self.layout).model
+        was = next((e for e in model.events if e.name == event), None) if model is not None else None
+        if on and (was is None or was.time <= now):
+            raise StithyError(f"“{event}” has happened already.")
+        if self.changed_meanwhile():
+            raise StithyError("The layout was changed while it is being solved: start it anew first.")
+        self.change([(event, "at", at)], f"move {event}")
+        if on and self.run is not None:
+            self.run.ask(("turn", self.document.model_dump(mode="json"), f"{event} planned for {at}"))
+            state.asked(self.key_of(self.layout))
+            self.tell("run")
+
     def changed_meanwhile(self) -> bool:
         """Whether the shown layout says something else than what is being solved."""
         state = self.run_state

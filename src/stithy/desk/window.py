@@ -316,7 +316,8 @@ class Window(ProjectActions, PictureActions, Weighing, QMainWindow):
         if self.session.stage == "Run":
             model = self.ledger.model
             if model.lines:
-                model.dataChanged.emit(model.index(0, 1), model.index(len(model.lines) - 1, 1))
+                for column in (1, model.columnCount() - 1):  # the value now, and how it has gone
+                    model.dataChanged.emit(model.index(0, column), model.index(len(model.lines) - 1, column))
 
     def _take_standings(self):
         """How other layouts stand, worked out beside the window."""

@@ -63,7 +63,7 @@ class BodyRow(Row):
 def read(r: Reader, row: BodyRow) -> Solid | Passage:
     """The solid, or the passage when it is filled with fluid."""
     out = solids.formed(r, row, placed_form(r, row))
-    body = (assets.bodies(row.text("file")) or {}).get(row.text("solid"))
+    body = (assets.bodies(row.text("file")) or {}).get(_solid(row))
     return replace(out, tone=body.tone) if isinstance(out, Solid) and body is not None and body.tone else out
 
 
@@ -81,14 +81,20 @@ def mouths_of(r: Reader, row: BodyRow) -> list[tuple[Mouth, Mouth]]:
 
 def raw_form(row: BodyRow, whole: bool = True) -> Mesh | None:
     """The solid where its file has it, open rims filled if it is to be ``whole``; None where it is not there."""
-    if row.text("solid") not in (assets.bodies(row.text("file")) or {}):
+    if _solid(row) not in (assets.bodies(row.text("file")) or {}):
         return None
     still = (0.0, 0.0, 0.0), (0.0, 0.0, 0.0), 1.0, ""
-    content, points, triangles, faces = _placed(row.text("file"), row.text("solid"), *still)
+    content, points, triangles, faces = _placed(row.text("file"), _solid(row), *still)
     sheet = 1e-3 if row.text("shell").startswith("sheet") else 0.0
     if whole and not sheet:
         points, triangles, faces = _closed(content, points, triangles, faces)
     return Mesh(content, 0, points, triangles, faces, sheet)
+
+
+def _solid(row: BodyRow) -> str:
+    """Which of the file's solids: of a file with one it is that, so that another file may take its place."""
+    found = assets.bodies(row.text("file")) or {}
+    return next(iter(found)) if len(found) == 1 else row.text("solid")
 
 
 def _place(r: Reader, row: BodyRow) -> tuple:
@@ -112,7 +118,7 @@ def placed_form(r: Reader, row: BodyRow) -> Facets | Mesh:
             "Import the file again.",
         )
         return _PLAIN
-    if row.text("solid") not in found:
+    if _solid(row) not in found:
         r.note(
             row,
             "solid",
@@ -120,7 +126,7 @@ def placed_form(r: Reader, row: BodyRow) -> Facets | Mesh:
             f"Choose one of: {', '.join(list(found)[:12])}.",
         )
         return _PLAIN
-    content, points, triangles, faces = _placed(row.text("file"), row.text("solid"), *place)
+    content, points, triangles, faces = _placed(row.text("file"), _solid(row), *place)
     thick = 0.0
     if row.text("shell").startswith("sheet"):
         thick = _thickness(r, row)

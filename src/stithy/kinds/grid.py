@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import re
 from typing import Annotated, Literal
 
 from .. import model
+from ..project import units
 from ..project.kind import GRID, Cell, Row, Text, register
 from ..project.reader import Reader
 
@@ -14,6 +16,8 @@ DETAILS = {
     "fine": 6.0,
     "exact": 9.0,
 }  # cells across what matters: three times the cells from one to the next
+#: moments of refinement at most
+MOMENTS = 6
 NARROWER = ("closed", "thin layer")
 
 
@@ -65,6 +69,10 @@ class GridRow(Row):
         Text,
         Cell("refine by results", GRID, "0.5 K: until watched temperatures move by less from grid to grid; empty: not"),
     ] = ""
+    refine_at: Annotated[
+        Text,
+        Cell("refine at", GRID, "iterations of a steady run at which it refines, settled or not: 40; 80; empty: none"),
+    ] = ""
     most: Annotated[
         Text, Cell("most cells", GRID, "of a grid refined by results; empty: about three times those it begins with")
     ] = ""
@@ -88,7 +96,19 @@ def read(r: Reader, row: GridRow) -> model.GridSettings:
         layers=r.choice(row, "narrower", NARROWER, "closed") == "thin layer",
         refine=given("refine", r.value, "temperature difference", 0.0, above=0.0) or 0.0,
         most=given("most", r.whole, 0, 10, 1_000_000_000) or 0,
+        moments=_moments(r, row),
     )
+
+
+def _moments(r: Reader, row: GridRow) -> tuple[int, ...]:
+    """Iterations at which the grid is refined, the earliest first."""
+    texts = [x.strip() for x in re.split("[;,]", row.text("refine_at")) if x.strip()]
+    found = [int(x) for x in texts if x.isdecimal() and 1 <= int(x) <= 100_000]
+    if len(found) != len(texts) or len(found) > MOMENTS:
+        what = f"“{units.short(row.refine_at)}” is no list of iterations."
+        r.note(row, "refine_at", what, f"Write up to {MOMENTS} whole numbers from 1: 40; 80.")
+        return ()
+    return tuple(sorted(set(found)))
 
 
 def _count(r: Reader, row: GridRow) -> float:

@@ -9,7 +9,7 @@ import numpy as np
 
 from ..model import Model
 from . import wishes
-from .build import grid_lines
+from .gridding import grid_lines
 from .lines import SNAP, Grid, facing_gaps
 from .rule import POOR
 

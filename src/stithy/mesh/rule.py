@@ -97,9 +97,9 @@ def plenty(count: float) -> float:
     return 60_000.0 * (count / 4.0) ** 3
 
 
-def scaled(wish: GridSettings, by: float) -> GridSettings:
+def scaled_settings(wish: GridSettings, by: float) -> GridSettings:
     """The wish for a grid of ``by`` times the cells along every stretch, in the open and everywhere else; ``wish`` as
-    of :func:`build.settled`."""
+    of :func:`gridding.settled`."""
 
     def half(count):
         return None if count is None else max(int(np.ceil(by * count - 1e-9)), 1)

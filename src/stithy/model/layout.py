@@ -70,6 +70,9 @@ class Model:
             data = [PHYSICS, _telling(self)]
             if self.run.time is not None and self.surroundings.varying:
                 data.append("closed gases breathe")
+            if self.regions or any(s.form is not None for s in self.solids):
+                if any(o.side and (self.regions or o.kind == "velocity") for o in self.openings):
+                    data.append("openings by what is open")
             known = hashlib.sha256(json.dumps(data, sort_keys=True).encode()).hexdigest()[:16]
             self.__dict__["_key"] = known  # it is frozen: this cannot change
         return str(known)

@@ -27,8 +27,8 @@ class GridSettings:
     :mod:`mesh.rule` for ``count`` cells across what matters, or more than that where a model is so small that they cost
     nothing (unless ``exact``). ``row``: the row it comes from. ``least_gap`` (m; 0: none): narrower gaps between solids
     are closed, or (``layers``) their fluid conducts and stands. ``refine`` (K; 0: not): by results, until watches move
-    by less, up to ``most`` cells (0: three times as many). What a run refined: its ``lines`` (m, of each axis), or the
-    longest cell at places of each axis (``sizes``: m, m)."""
+    by less, up to ``most`` cells (0: three times as many), and at iterations ``moments``. What a run refined: its
+    ``lines`` (m, of each axis), or the longest cell at places of each axis (``sizes``: m, m)."""
 
     coarsest: float | None = None
     gaps: int | None = None
@@ -44,6 +44,7 @@ class GridSettings:
     most: int = 0
     lines: tuple[tuple[float, ...], ...] = ()
     sizes: tuple[tuple[tuple[float, float], ...], ...] = ()
+    moments: tuple[int, ...] = ()
 
 
 @dataclass(frozen=True)

@@ -7,7 +7,7 @@ from dataclasses import replace
 import numpy as np
 
 from ..errors import Problem
-from ..mesh.build import decays
+from ..mesh.gridding import decays
 from ..mesh.occupancy import FLUID
 from ..model import Model
 from ..project.kind import LOAD

@@ -15,6 +15,7 @@ from ..project.kind import LOAD, SHAPE
 from .case import Case, FanCurve, OpeningFaces
 from .ends import density, on_plate
 from .inflow import by_table, developed
+from .open_area import open_area
 
 
 def openings(model: Model, case: Case, built: Built, found: list[Problem]) -> list[OpeningFaces]:
@@ -61,7 +62,7 @@ def _faces(model: Model, case: Case, end: Opening, found) -> OpeningFaces:
     fluid = case.fluids[case.fluid_of[tuple(open_cells[0])]]
     kind, speed, pressure = "velocity", 0.0, 0.0
     if end.kind == "velocity":
-        speed = end.value
+        speed = end.value * open_area(model, case, end, axis, open_cells, area) / area
     elif end.kind == "volume":
         speed = end.value / area
     elif end.kind == "mass":
@@ -113,9 +114,9 @@ def _tabled(case: Case, end: Opening, axis: int, cells, found) -> np.ndarray | N
 
 def _served(model: Model, case: Case, end: Opening, cells, found) -> np.ndarray:
     """Of the fluid cells behind an opening, those of the fluid it serves: a round tube and what flows about it meet one
-    rectangle."""
+    rectangle, and may well be of one kind."""
     of = case.fluid_of[tuple(cells.T)]
-    if all(case.fluids[m] == case.fluids[of[0]] for m in np.unique(of)):
+    if len(np.unique(of)) < 2:
         return cells
     if end.serves:
         names = [(s.name, s.fluid_name) for s in model.enclosures] + [(g.name, g.fluid_name) for g in model.regions]
@@ -135,8 +136,7 @@ def _served(model: Model, case: Case, end: Opening, cells, found) -> np.ndarray:
     far = sum(
         (case.grid.centres[a][cells[:, a]] - 0.5 * sum(reach)) ** 2 for a, reach in zip(across, end.rect, strict=True)
     )
-    middle = case.fluids[of[int(np.argmin(far))]]
-    return cells[[case.fluids[m] == middle for m in of]]
+    return cells[of == of[int(np.argmin(far))]]
 
 
 def _check_shared(model: Model, faces: list[OpeningFaces], found) -> None:

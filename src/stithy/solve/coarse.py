@@ -12,11 +12,9 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
-import numpy as np
-
 from ..errors import SetupError, SolveFailed
-from ..mesh import rule
-from ..mesh.build import predict, settled
+from ..mesh.build import predict
+from ..mesh.gridding import coarser
 from ..model import Model
 from ..outcome import tables
 from ..outcome.extract import solution
@@ -41,28 +39,6 @@ class Climb:
     solution: Solution | None = None
     iterations: int = 0
     stopped: bool = False
-
-
-def scaled(model: Model, by: float) -> Model:
-    """The same layout with ``by`` times the cells along every stretch."""
-
-    def part(shape):
-        many = int(np.ceil(by * shape.cells - 1e-9)) if shape is not None else 0
-        return replace(shape, cells=many) if many else shape
-
-    return replace(
-        model,
-        grid=rule.scaled(settled(model).grid, by),
-        wishes=tuple(rule.scaled_wish(w, by) for w in model.wishes),
-        passages=tuple(replace(x, form=part(x.form)) for x in model.passages),
-        solids=tuple(part(replace(s, form=part(s.form))) for s in model.solids),
-    )
-
-
-def coarser(model: Model) -> Model | None:
-    """The same layout with every count halved, or None where that saves less than a third of the cells."""
-    rough = scaled(model, 0.5)
-    return rough if predict(rough)[1] < 0.67 * predict(model)[1] else None
 
 
 class Rungs:

@@ -33,6 +33,7 @@ class Finer:
     watch_names: list[str]
     note: Any
     layout: str
+    _iterations: Any
     _run_on: Any
 
     def began_finer(self, refine: float, lines: tuple | None) -> None:
@@ -41,6 +42,8 @@ class Finer:
         self.until = refine or self.model.grid.refine
         self.finer_rounds = 0
         self.finer_now = self.by_hand = False
+        steady = lines is None and self.model.run.time is None
+        self.moments = list(self.model.grid.moments) if steady else []
         self.was_refined = lines is not None
         self.seen: np.ndarray | None = None
         self.moved = np.inf
@@ -59,24 +62,41 @@ class Finer:
         """Cells that refinement may go up to."""
         return self.model.grid.most or int(MOST * (self.first_cells or self.run_.case.grid.cells))
 
+    def due_finer(self) -> bool:
+        """Whether to leave the present grid: somebody asked for it, or an iteration of the grid row has come."""
+        at = self._iterations()
+        if not self.finer_now and self.moments and at >= self.moments[0] and not self._room():
+            self.moments = [m for m in self.moments if m > at]
+            self.note("warning", f"Not refined at iteration {at}: at its most cells")
+        return self.finer_now or bool(self.moments and at >= self.moments[0])
+
+    def _room(self) -> bool:
+        """Whether a step of refinement stays below the ceiling."""
+        cells = self.run_.case.grid.cells
+        self.first_cells = self.first_cells or cells
+        return STEP**0.5 * cells <= self.ceiling()
+
     def refines(self, last: Progress) -> bool:
-        """Whether to refine now, for watches still move from grid to grid, or somebody asked for it."""
+        """Whether to refine now: watches still move from grid to grid, somebody asked for it, or a moment that the
+        grid row tells has come (at the latest where the run has settled)."""
         if self.model.run.time is not None or not self.run_.case.grid.cells:
             return False
-        asked = self.by_hand = self.finer_now
-        self.finer_now = False
+        self.by_hand, self.finer_now = self.finer_now, False
+        asked = self.by_hand or bool(self.moments and self._room())
+        if self.moments and not self.by_hand:
+            at = self._iterations()
+            self.moments = [m for m in self.moments[1:] if m > at]
         if not asked and (not self.until or (self.was_refined and not self.finer_rounds)):
             return False
         now = self._watched()
         if self.seen is not None:
             self.moved = float(np.max(np.abs(now - self.seen), initial=0.0))
-        cells = self.run_.case.grid.cells
-        self.first_cells = self.first_cells or cells
+        self.first_cells = self.first_cells or self.run_.case.grid.cells
         if not asked:
             if self.moved <= self.until:
                 self.ended = f"watches moved by {self.moved:.2g} K"
                 return False
-            if self.finer_rounds >= ROUNDS or STEP**0.5 * cells > self.ceiling():
+            if self.finer_rounds >= ROUNDS or not self._room():
                 moved = f"watches moved by {self.moved:.2g} K" if self.finer_rounds else "there was no room to refine"
                 self.ended = f"at its most cells; {moved}"
                 self.note("warning", f"Refinement ended {self.ended}; {self.until:.2g} K were asked for")

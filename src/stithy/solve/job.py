@@ -15,6 +15,7 @@ import numpy as np
 from ..equations.staggered import Staggered
 from ..errors import FileProblem, Problem, SetupError
 from ..kinds.assembly import resolve
+from ..mesh.gridding import scaled
 from ..model import Model
 from ..numerics.interpolate import resample
 from ..outcome.extract import instant, solution
@@ -27,7 +28,7 @@ from ..solution import packing, store
 from ..solution.solution import Solution
 from . import pace
 from .boiling import BoilingRun
-from .coarse import Rungs, scaled
+from .coarse import Rungs
 from .finer import Finer
 from .heeding import Heeding
 from .steady import Fields, Progress, Steady
@@ -135,8 +136,7 @@ class Job(Finer, Turning, Heeding):
 
     def _run_on(self, p: Prepared, fields: Fields | None) -> Steady:
         """A run of a case, from some fields or from rest."""
-        watched = [p.parts.index(n) for n in self.watch_names if n in p.parts]
-        time_ = p.model.run.time
+        watched, time_ = self._watched_parts(p), p.model.run.time
         if time_ is None:
             steady = Steady(p.case, self.settings, watched, fields)
             self.heed(steady)
@@ -146,6 +146,9 @@ class Job(Finer, Turning, Heeding):
         run.keep = lambda moment: instant(self.prepared, self.run_, moment)
         run.stops = [e.time for e in self.model.events]
         return run
+
+    def _watched_parts(self, p: Prepared) -> list[int]:
+        return [p.parts.index(n) for n in self.watch_names if n in p.parts]
 
     def _expected(self, old: dict | None) -> int:
         """Iterations that the run of a stored summary took, if it began from rest on about as many cells; else 0."""
@@ -262,7 +265,7 @@ class Job(Finer, Turning, Heeding):
 
     def _steady_first(self, hear) -> bool:
         """A steady state of the same layout at its beginning, from which time goes on; whether to go on at all."""
-        first = Steady(self.prepared.case, self.settings, [], self.start)
+        first = Steady(self.prepared.case, self.settings, self._watched_parts(self.prepared), self.start)
         go = True
 
         def told(progress: Progress) -> bool:

@@ -42,7 +42,7 @@ class Turning:
     start: Any
     note: Any
     wished_lines: tuple | None
-    finer_now: bool
+    due_finer: Any
     _run_on: Any
 
     def began_turning(self) -> None:
@@ -91,6 +91,8 @@ class Turning:
             model = resolve(document, self.layout)
             if (model.run.time is None) != (self.model.run.time is None):
                 return "A steady run cannot follow time from here on, or the other way: run it again."
+            if self.run_.history and _gone(model, float(self.run_.time)) != _gone(self.model, float(self.run_.time)):
+                return "What has happened in this run already cannot be changed any more."
             if model.events:
                 model = resolve(at_time(document, self.layout, model.events, np.inf), self.layout)
             same = self._same_place(model)
@@ -128,7 +130,7 @@ class Turning:
         clocked = isinstance(self.run_, Transient)
         due = clocked and bool(self._due(self.run_.time)) and not self.run_.loop_settled()
         ready = progress.phase == "flow"  # not while a mean is taken, nor on a coarser grid
-        self.run_.leaves = (due or bool(self.wanted) or self.finer_now) and ready
+        self.run_.leaves = (due or bool(self.wanted) or self.due_finer()) and ready
         return bool(self.run_.leaves)
 
     def turn(self, _last: Progress) -> bool:
@@ -140,8 +142,7 @@ class Turning:
         for document, words in self.wanted:
             self.document, self.model = document, resolve(document, self.layout)
             self.key = self.model.key()
-            if not clocked:
-                self.note("turned", words)
+            self.note("planned" if clocked else "turned", words)
             done = True
         self.wanted = []
         if clocked:
@@ -186,6 +187,11 @@ def settings_of(model: Model) -> Settings:
     """When a run of a model has settled."""
     run = model.run
     return Settings(most=run.iterations, momentum=run.residual, watch=run.drift, relaxation=run.relaxation)
+
+
+def _gone(model: Model, time: float) -> list:
+    """What a model's events have changed before a time (s)."""
+    return sorted((e.time, e.row, e.key, e.text) for e in model.events if model.run.time and e.time < time)
 
 
 def _standing(model: Model) -> list:

@@ -9,9 +9,9 @@ from pathlib import Path
 from ..errors import SetupError, StithyError
 from ..kinds.assembly import resolve
 from ..mesh.build import fits
+from ..mesh.gridding import scaled
 from ..model.studies import Sweep
 from ..project.document import Document
-from ..solve.coarse import scaled
 from .compare import Standing
 from .points import Point, standing_of
 from .pool import Pool

@@ -9,6 +9,9 @@ from ..read import shown
 from ..read.band import Bands
 from ..read.watches import Watched
 
+#: where no band is known, what a value may be off: of the way from the reference to the bound, as bands on grids of the
+#: usual detail are (docs/physics.md)
+UNBANDED = 0.01
 MEETS, FAILS, CLOSE = "meets", "fails", "too close to call"
 
 
@@ -38,10 +41,11 @@ class Margin:
 
     @property
     def verdict(self) -> str:
-        """:data:`MEETS`, :data:`FAILS`, :data:`CLOSE` where the band holds the limit, or "" without a value."""
+        """:data:`MEETS`, :data:`FAILS`, :data:`CLOSE` where the band holds the limit (without one: where the margin is
+        less than :data:`UNBANDED`), or "" without a value."""
         if self.margin is None:
             return ""
-        if abs(self.margin) < (self.band or 0.0):
+        if abs(self.margin) < (UNBANDED * abs(self.bound.most - self.reference) if self.band is None else self.band):
             return CLOSE
         return MEETS if self.margin >= 0 else FAILS
 

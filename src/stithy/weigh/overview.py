@@ -26,6 +26,8 @@ OWN = {"mass": "mass", "fan power": "power", "worst margin": "share"}
 #: verdicts in the order of the table, and how they may be asked for
 ORDER = {MEETS: 0, CLOSE: 1, FAILS: 2, "": 3}
 VERDICTS = {"meets": MEETS, "meets all limits": MEETS, "fails": FAILS, "close": CLOSE, "too close to call": CLOSE}
+#: lines named as equal to the first one
+EQUALS = 6
 USUAL = "all limits met, then the largest margin"
 
 
@@ -70,6 +72,11 @@ class Line:
     note: str = ""
 
     @property
+    def label(self) -> str:
+        """A layout's name, or a study's with the point's number."""
+        return f"{self.of} {self.point.number}" if self.of and self.point is not None else self.of or self.name
+
+    @property
     def verdict(self) -> str:
         """As of :attr:`Standing.verdict`."""
         return self.standing.verdict
@@ -100,6 +107,15 @@ class Overview:
             return ORDER[line.verdict], np.inf if np.isnan(value) else -value if most else value
 
         return sorted(self.lines, key=key)
+
+    def equal_first(self, lines: Sequence[Line]) -> str:
+        """A sentence on those of some lines in order that cannot be told from the first of them by their bands; empty
+        where there are none."""
+        same = [n for n in lines[1:] if lines[0].standing.equals(n.standing)] if lines else []
+        if not same:
+            return ""
+        told = "; ".join(n.label for n in same[:EQUALS]) + (f" and {len(same) - EQUALS} more" if same[EQUALS:] else "")
+        return f"Equal to {lines[0].label} within their bands: {told}."
 
     def value(self, line: Line, name: str) -> float:
         """A number of a line (SI), or what a variable says there; nan where it is none."""
@@ -132,16 +148,16 @@ class Overview:
         if found is None:
             return lambda n: word.lower() in f"{n.name} {n.of} {n.note} {' '.join(n.values.values())}".lower()
         name, sign, text = found.groups()
-        column = self._column(name)
+        column = self.column(name)
         if sign == "=" and column in self.columns:
             return lambda n: n.values.get(column, "").lower() == text.lower()
         bound = self._bound(column, text)
         check: Any = {"<": np.less, "<=": np.less_equal, ">": np.greater, ">=": np.greater_equal, "=": np.isclose}[sign]
         return lambda n: bool(check(self.value(n, column), bound))
 
-    def _column(self, name: str) -> str:
-        """The column whose name begins so, or holds it. Raises StithyError."""
-        every = (*self.columns, *self.numbers)
+    def column(self, name: str, among: Sequence[str] = ()) -> str:
+        """The column (of all, or ``among`` some) whose name begins so, or holds it. Raises StithyError."""
+        every = tuple(among) or (*self.columns, *self.numbers)
         for fits in (
             [c for c in every if c.lower() == name.lower()],
             [c for c in every if c.lower().startswith(name.lower())],

@@ -26,13 +26,16 @@ from .chart import scatter
 from .compare import Standing, ranked, standing
 from .grid_study import GridStudy, grid_study
 from .limits import CLOSE, FAILS, MEETS
-from .overview import Overview, overview
+from .maps import able, drawing, mapped
+from .overview import Line, Overview, overview
 from .points import studies
 from .table import cells, equals
 
 TEMPLATE, ENDS = "report.html.j2", (".html", ".pdf", ".xlsx")
 #: points of a study that are listed, and changes that would help
 LISTED, HELPING = 12, 8
+#: columns of a map that a page holds
+WIDE = 6
 SIGNS = {MEETS: "✓", CLOSE: "~", FAILS: "✗"}
 
 Picture = Callable[[str], bytes]
@@ -173,6 +176,16 @@ def contents(document: Document, project: Path) -> dict[str, Any]:
     }
 
 
+def _map(study: Sweep | Search, table: Overview, lines: list[Line]) -> str:
+    """A sweep's worst margin over the first two things it varies; empty where that is no map."""
+    own = Overview(lines, tuple(v.title for v in study.variables), table.numbers)
+    good = able(own)
+    if not isinstance(study, Sweep) or len(good) < 2 or "worst margin" not in table.numbers:
+        return ""
+    found = mapped(own, good[0], good[1], "worst margin")
+    return drawing(found, own) if len(found.columns) <= WIDE else ""
+
+
 def _mark(verdict: str) -> str:
     return {FAILS: "fails", CLOSE: "close"}.get(verdict, "")
 
@@ -222,6 +235,8 @@ def _study(study: Sweep | Search, table: Overview) -> dict[str, Any]:
         "what": told.study(study, lines),
         "table": Table([told.headed(h, table) for h in head], rows, words, marks),
         "chart": told.markup(chart),
+        "map": told.markup(_map(study, table, lines)),
+        "equal": table.equal_first(lines),
         "says": "Each mark is a run: a disc meets all limits, a diamond is too close to call, a cross fails. The line "
         "joins the best compromises; margins are parts of the way from the surroundings to the limit.",
         "left": f"{left} more points are in the project." if left else "",
