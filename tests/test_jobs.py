@@ -18,6 +18,7 @@ LONG = (
     "battery-bath",
     "mast-rod",
     "night-switch-off",
+    "oil-well-heater",
     "lamp-sink",
     "air-heater",
     "inverter-cold-plate",

@@ -299,7 +299,7 @@ def test_flow_without_a_steady_state_is_averaged():
     contact=st.booleans(),
     flow=st.sampled_from(["1 m/s", "0.5 g/s"]),
 )
-@settings(max_examples=6, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck))
+@settings(max_examples=4, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck))
 def test_any_model_closes_its_balances(model, varying, bar, diameter, bore, contact, flow):
     """Whatever the mixing model, properties, round bars and contacts: mass and heat close, or the refusal is clear."""
     doc = small(flow=model, properties="varying" if varying else "constant")

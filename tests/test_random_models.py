@@ -105,7 +105,7 @@ def look_at(document: d.Document) -> None:
 
 
 @given(models())
-@settings(max_examples=3, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck))
+@settings(max_examples=2, deadline=None, derandomize=True, suppress_health_check=list(HealthCheck))
 def test_a_few_random_models(document):
     """The same few at every test."""
     look_at(document)

@@ -247,6 +247,38 @@ def night_switch_off() -> Document:
     return edits.add_row(names[1], stops, True).apply(document)
 
 
+def oil_well_heater() -> Document:
+    """The oil well below the lamp room, warmed from a heater in a recess of its floor: is it warm before the watch?"""
+    oil = {"density": "850 kg/m3", "viscosity": "6 mPa s", "heat_capacity": "1950 J/kg/K"}
+    rows = (
+        d.FluidRow(name="Lamp oil", conductivity="0.13 W/m/K", expansion="8e-4 1/K", **oil),
+        d.Enclosure(
+            name="Well",
+            size="160, 40, 120 mm",
+            wall="0 mm",
+            fluid="Lamp oil",
+            outside="4 W/m2/K",
+            sides="y-: symmetry; y+: symmetry",
+        ),
+        d.Block(name="Floor, left", at="0, 0, 0 mm", size="50, 40, 30 mm", material="concrete"),
+        d.Block(name="Floor, right", at="110, 0, 0 mm", size="50, 40, 30 mm", material="concrete"),
+        d.Block(name="Heater", at="50, 0, 0 mm", size="60, 40, 5 mm", material="aluminium", power="20 W"),
+        d.Surroundings(name="Lamp room", ambient="5 degC"),
+        d.WatchRow(name="Oil, mean", quantity="temperature", of="Well", measure="mean", least="11.5 degC"),
+        d.WatchRow(name="Heater, hottest", quantity="temperature", of="Heater", most="65 degC"),
+        d.WatchRow(name="Fastest oil", quantity="speed", of="Well", measure="max"),
+        d.GridRow(name="Grid"),
+        d.RunRow(name="Run", time="600 s", step="2 s", save_every="30 s"),
+        d.Section(name="Across", across="y", at="20 mm"),
+        d.Isosurface(name="Warm oil", at="15 degC"),
+    )
+    names = ("20 W", "30 W", "10 W")
+    document = d.Document(name="Oil well heater", rows=rows, layouts=tuple(d.Layout(name=n) for n in names))
+    for name in names:
+        document = edits.set_cell(name, "Heater", "power", name, True).apply(document)
+    return document
+
+
 JOBS = {
     f.__name__.replace("_", "-"): f
     for f in (
@@ -259,6 +291,7 @@ JOBS = {
         mast_rod,
         lamp_sink,
         night_switch_off,
+        oil_well_heater,
     )
 }
 

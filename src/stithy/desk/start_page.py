@@ -45,6 +45,7 @@ DECIDES = {
     "mast-rod": ("Mast rod", "What power keeps the ice off?"),
     "lamp-sink": ("Lamp sink", "Plates or pins, and how many?"),
     "night-switch-off": ("Night switch-off", "When may hands touch it?"),
+    "oil-well-heater": ("Oil well heater", "Is it warm before the watch?"),
 }
 #: jobs shown at once
 AT_ONCE = 6

@@ -70,7 +70,7 @@ class Model:
             data = [PHYSICS, _telling(self)]
             if self.run.time is not None and self.surroundings.varying:
                 data.append("closed gases breathe")
-            if self.regions or any(s.form is not None for s in self.solids):
+            if self.regions or self.passages or any(s.form is not None for s in self.solids):
                 if any(o.side and (self.regions or o.kind == "velocity") for o in self.openings):
                     data.append("openings by what is open")
             known = hashlib.sha256(json.dumps(data, sort_keys=True).encode()).hexdigest()[:16]

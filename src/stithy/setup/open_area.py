@@ -23,7 +23,7 @@ def open_area(model: Model, case: Case, end: Opening, axis: int, cells: np.ndarr
     across = [a for a in range(3) if a != axis]
     at = case.grid.centres[axis][cells[0, axis]]
     box = [(at, at) if a == axis else end.rect[across.index(a)] for a in range(3)]
-    near = [s for s in model.solids if s.form is not None and _meets(s.form.box, box)]
+    near = [x for x in (*model.solids, *model.passages) if x.form is not None and _meets(x.form.box, box)]
     if not near or getattr(end, "hub", 0.0) or len(_fluids(case, end, axis, cells)) > 1:
         return area
     x = [np.array([at])] * 3

@@ -34,7 +34,7 @@ SECONDS = {
     "forced, two equations": 30.0,
     "buoyant": 27.0,
     "buoyant, two equations": 45.0,
-    "in time": 2.5,
+    "in time": 5.0,
     "boiling": 400.0,
 }
 #: openings whose flow is given

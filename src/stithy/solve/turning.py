@@ -91,7 +91,8 @@ class Turning:
             model = resolve(document, self.layout)
             if (model.run.time is None) != (self.model.run.time is None):
                 return "A steady run cannot follow time from here on, or the other way: run it again."
-            if self.run_.history and _gone(model, float(self.run_.time)) != _gone(self.model, float(self.run_.time)):
+            now = float(getattr(self.run_, "time", 0.0))
+            if _gone(model, now) != _gone(self.model, now):
                 return "What has happened in this run already cannot be changed any more."
             if model.events:
                 model = resolve(at_time(document, self.layout, model.events, np.inf), self.layout)
