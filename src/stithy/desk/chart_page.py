@@ -186,7 +186,8 @@ class ChartPage(Page):
             top.addSpacing(12)
         head = QHBoxLayout()
         head.addWidget(self.axes, 1)
-        head.addStretch()
+        head.addWidget(self.over.fields, 1)
+        self.over.fields.hide()
         for button in (self.every, self.map, self.make):
             head.addWidget(button)
         row = QVBoxLayout(self)
@@ -300,7 +301,8 @@ class ChartPage(Page):
         if on:
             (self.every if button is self.map else self.map).setChecked(False)
         self.stack.setCurrentIndex(1 if self.every.isChecked() else 2 if self.map.isChecked() else 0)
-        self.axes.setVisible(self.stack.currentIndex() == 0)
+        self.axes.setVisible(self.stack.currentIndex() < 2)
+        self.over.fields.setVisible(self.stack.currentIndex() == 2)
         if self.map.isChecked():
             self.over.draw()
         else:

@@ -8,7 +8,7 @@ from PyQt6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QSizePolicy, QVBoxLa
 
 from ..errors import StithyError
 from ..weigh.chart import headed
-from ..weigh.limits import FAILS
+from ..weigh.limits import CLOSE, FAILS
 from ..weigh.maps import Map, able, cell_text, mapped, shares, tone
 from ..weigh.overview import Overview
 from . import look
@@ -105,7 +105,10 @@ class Cells(QWidget):
         if (column, row) == self.at:
             p.setPen(QPen(QColor(look.INK), 2.0))
             p.drawRect(box.adjusted(1, 1, -1, -1))
-        p.setPen(QColor(look.EMBER if n is not None and n.verdict == FAILS else look.INK))
+        if n is not None and n.verdict in (FAILS, CLOSE):
+            edge = QRectF(box.left(), box.top(), 5.0, box.height())
+            p.fillRect(edge, QColor(look.EMBER if n.verdict == FAILS else look.STRAW))
+        p.setPen(QColor(look.INK))
         p.drawText(box, Qt.AlignmentFlag.AlignCenter, look.minus(cell_text(self.map, column, row)))
 
 
@@ -120,7 +123,10 @@ class MapView(QWidget):
         self.across, self.up, self.number = QComboBox(), QComboBox(), QComboBox()
         self.cells = Cells()
         self.cells.chosen.connect(self._chosen)
-        top = QHBoxLayout()
+        #: what it is of, to stand in the head of the page
+        self.fields = QWidget()
+        top = QHBoxLayout(self.fields)
+        top.setContentsMargins(0, 0, 0, 0)
         for words, box in (("map of", self.number), ("over", self.across), ("and", self.up)):
             box.setAccessibleName(f"map, {words}")
             box.activated.connect(lambda *_: self.draw())
@@ -128,8 +134,6 @@ class MapView(QWidget):
             top.addWidget(box, 1)
         whole = QVBoxLayout(self)
         whole.setContentsMargins(0, 0, 0, 0)
-        whole.setSpacing(4)
-        whole.addLayout(top)
         whole.addWidget(self.cells, 1)
         self.table: Overview | None = None
 

@@ -10,7 +10,7 @@ import numpy as np
 
 from ..errors import StithyError
 from ..project import units
-from .chart import EMBER, INK, QUIET, headed
+from .chart import AMBER, EMBER, INK, QUIET, headed
 from .limits import CLOSE, FAILS, MEETS
 from .overview import Line, Overview
 
@@ -134,9 +134,11 @@ def drawing(x: Map, table: Overview) -> str:
             fill = f"#{bytes(tone(known[r, c])).hex()}" if np.isfinite(known[r, c]) else "none"
             size = f'width="{CELL[0] - 2}" height="{CELL[1] - 2}"'
             out.append(f'<rect x="{left}" y="{top}" {size} fill="{fill}" stroke="#d8d2c4"/>')
-            ink = f' fill="{EMBER}"' if n is not None and n.verdict == FAILS else ""
+            edge = {FAILS: EMBER, CLOSE: AMBER}.get(n.verdict if n is not None else "")
+            if edge:
+                out.append(f'<rect x="{left}" y="{top}" width="4" height="{CELL[1] - 2}" fill="{edge}"/>')
             middle = left + CELL[0] / 2 - 1
-            out.append(f'<text x="{middle}" y="{top + 21}" text-anchor="middle"{ink}>{escape(text)}</text>')
+            out.append(f'<text x="{middle}" y="{top + 21}" text-anchor="middle">{escape(text)}</text>')
     for c, name in enumerate(x.columns):
         middle = BESIDE + CELL[0] * (c + 0.5) - 1
         out.append(f'<text x="{middle}" y="{h - BELOW + 14}" text-anchor="middle">{escape(name)}</text>')
