@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from stithy import api, jobs
 from stithy import kinds as d
 from stithy.kinds.assembly import resolve
 from stithy.mesh.build import build, predict
@@ -14,7 +15,7 @@ from stithy.mesh.findings import findings
 from stithy.mesh.gridding import grid_lines
 from stithy.mesh.lines import Spacing, axis_lines, facing_gaps
 from stithy.mesh.occupancy import fluid_spaces
-from stithy.project import files
+from stithy.project import edits, files
 
 from .conftest import DEMO
 
@@ -115,3 +116,20 @@ def test_gaps_with_few_cells_are_found(gap, cells):
     assert all(abs(f.place[0] - 1e-3 * (25 + gap / 2)) < 1e-5 for f in told)
     assert cells > 1 or any(f.rows == ("Right",) for f in found)
     assert [f.weight for f in found] == sorted((f.weight for f in found), reverse=True)
+
+
+def test_cells_across_a_plate_go_through_it():
+    """Wished for across the sheets of a duct from a file they stand in their thickness alone: nothing along them."""
+    project = api.open_project(jobs.DATA / "jobs" / "fog-horn-duct")
+    layout = project.document.layouts[0].name
+    plain, wished = resolve(project.document, layout), project.document
+    sheets = ("Floor", "Roof", "Left wall", "Right wall")
+    for name in sheets:
+        wished = edits.set_cell(layout, name, "cells", "2").apply(wished)
+    model = resolve(wished, layout)
+    grid = grid_lines(model)
+    assert grid.cells < 1.5 * predict(plain)[1]
+    for s in (s for s in model.solids if s.name in sheets):
+        thin = int(np.argmin([hi - lo for lo, hi in s.bounds]))
+        lo, hi = s.bounds[thin]
+        assert ((grid.centres[thin] > lo) & (grid.centres[thin] < hi)).sum() == 2

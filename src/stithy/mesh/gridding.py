@@ -19,6 +19,8 @@ NEAR = 5e-6
 #: part of a grid's cells that a coarser one may have to tell what the grid does; times what is plenty that a grid may
 #: have so that there is such a one
 SAVES, BANDED = 0.67, 3.0
+#: times its thickness that a plate is long
+PLATE = 4.0
 
 
 def _boxes(model: Model) -> list[tuple]:
@@ -134,7 +136,7 @@ def _lines(model: Model) -> Grid:
                 spacings.append(Spacing(*s.inner[a], (s.inner[a][1] - s.inner[a][0]) / wish.gaps))
         of = {id(s.form): s for s in model.solids}
         for form in forms(model):
-            by_rule = isinstance(form, Mesh) and not form.cells
+            by_rule = isinstance(form, Mesh) and (not form.cells or _along_a_plate(form, a))
             more = _mesh_spacings(form, of.get(id(form)), a, wish) if by_rule else _form_spacings(form, a, wish)
             low, high = min(s.outer[a][0] for s in model.enclosures), max(s.outer[a][1] for s in model.enclosures)
             mine = {x for x in more[0] if low <= x <= high}  # a shape may be cut by the model's edge
@@ -295,6 +297,14 @@ def _mesh_spacings(form: Mesh, solid, a: int, wish) -> tuple[set[float], list[Sp
     for box, diameter in form.rounds or facets.rounds(form):
         out.append(Spacing(*box[a], diameter / max(wish.gaps, 4)))
     return {p for p, _, _ in levels}, out
+
+
+def _along_a_plate(form: Mesh, axis: int) -> bool:
+    """Whether an axis lies in the plane of a plate: a solid of one section through its thickness, whatever is cut into
+    it. Cells across a plate are wished for through it."""
+    long = [hi - lo for lo, hi in form.box]
+    thin = int(np.argmin(long))
+    return axis != thin and long[axis] > PLATE * long[thin] and not _varies(form, thin)
 
 
 def _cuboid(form: Mesh) -> bool:

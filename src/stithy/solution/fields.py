@@ -35,13 +35,14 @@ def write_fields(f: h5py.Group, s: Solution, packed: bool = False) -> None:
     def put(name, values, as_):
         values, step = np.asarray(values).astype(as_), STEPS.get(name.rpartition("/")[2])
         if packed and step and values.ndim == 3 and np.isfinite(values).all():
-            f.create_dataset(name, data=_steps(values, step), compression="gzip", compression_opts=9, shuffle=True)
+            whole = {"chunks": values.shape, "compression": "gzip", "compression_opts": 9, "shuffle": True}
+            f.create_dataset(name, data=_steps(values, step), **whole)  # a quarter less than in h5py's chunks
             f[name].attrs["step"] = step
             return
         if packed and values.dtype.kind == "f":
             values = _rounded(values, 12 if "faces" in name or name.endswith("temperature") else BITS)
-        level = 9 if packed else 4
-        f.create_dataset(name, data=values, compression="gzip", compression_opts=level, shuffle=True)
+        level, chunks = (9, values.shape) if packed and values.size else (4, None)
+        f.create_dataset(name, data=values, chunks=chunks, compression="gzip", compression_opts=level, shuffle=True)
 
     for a, name in enumerate("xyz"):
         f[name] = s.grid.lines[a]
