@@ -59,10 +59,10 @@ COLUMNS = {
         Column("cells in it", 80, show="inside"),
     ],
     "Run": [
-        Column("Part", 130, "name", right=False),
-        Column("now °C", 62, show="now"),
-        Column("last result", 92, show="max"),
-        Column("limit", 58, show="limit"),
+        _NAME,
+        Column("now °C", 66, show="now"),
+        Column("last result", 114, show="max"),
+        Column("limit", 54, show="limit"),
         Column("since start", 64, show=SPARK),
     ],
     "Read": [

@@ -10,7 +10,7 @@ from typing import Any
 
 from ..errors import StithyError
 from ..kinds.event import EventRow
-from ..project import edits
+from ..project import edits, units
 from ..project.document import Document
 from ..project.kind import KINDS
 from ..read.watches import watched
@@ -217,6 +217,8 @@ class Running:
         was = next((e for e in model.events if e.name == event), None) if model is not None else None
         if on and (was is None or was.time <= now):
             raise StithyError(f"“{event}” has happened already.")
+        if on and units.to_si(at, "time") <= now:
+            raise StithyError(f"{at} is past already. Put it later.")
         if self.changed_meanwhile():
             raise StithyError("The layout was changed while it is being solved: start it anew first.")
         self.change([(event, "at", at)], f"move {event}")
