@@ -14,6 +14,7 @@ from ..model import Model
 from ..project.document import Document
 from ..project.kind import KINDS
 from ..read import shown
+from ..weigh.chart import ticks
 from . import look
 from .session import Session
 
@@ -139,15 +140,11 @@ class Course(QWidget):
     def _ticks(self, p: QPainter) -> None:
         """Round times along the axis."""
         size, unit = unit_for(self.length)
-        whole = self.length / size
-        ten = 10.0 ** np.floor(np.log10(whole / 5.0))
-        step = next(m * ten for m in (1, 2, 5, 10) if m * ten * 6 >= whole * (1 - 1e-9))
         p.setFont(look.font(12))
         metrics = QFontMetricsF(p.font())
-        for k in range(int(whole / step * (1 + 1e-9)) + 1):
-            x, text = self.x_of(k * step * size), f"{k * step:.6g}"
-            last = (k + 1) * step > whole * (1 + 1e-9)
-            text = f"{text} {unit}" if last else text
+        marks = ticks(0.0, self.length / size, 6)
+        for at in marks:
+            x, text = self.x_of(at * size), f"{at:.6g} {unit}" if at == marks[-1] else f"{at:.6g}"
             p.setPen(QPen(QColor(look.INK2), 1.0))
             p.drawLine(QPointF(x, AXIS + 5), QPointF(x, AXIS + 9))
             left = min(x - 0.5 * metrics.horizontalAdvance(text), self.width() - metrics.horizontalAdvance(text) - 2)

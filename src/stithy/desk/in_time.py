@@ -15,6 +15,7 @@ from ..read import shown
 from ..read.watches import in_time
 from . import look
 from .charts import COLOURS, curves_of_parts, draw_bounds, plain_plot
+from .course_bar import unit_for
 from .page import Page
 from .session import Session
 from .tables import fill, plain_table
@@ -114,7 +115,7 @@ class InTime(Page):
         if not curves:
             return
         last = max(float(t[-1]) for t, _ in curves.values())
-        self._unit, self._size = ("h", 3600.0) if last > 7200 else ("min", 60.0) if last > 600 else ("s", 1.0)
+        self._size, self._unit = unit_for(last)
         self.words.setText(look.minus(f"{words} against time, {self._unit}".lstrip()))
         for k, (t, y) in enumerate(curves.values()):
             pen = pg.mkPen(COLOURS[k % len(COLOURS)], width=1.5)

@@ -15,6 +15,8 @@ from .overview import Line, Overview
 
 INK, QUIET, RULE, SLATE, EMBER, AMBER = "#22292d", "#6b6a64", "#d8d2c4", "#3c5563", "#c0461b", "#a06a1c"
 TONES = {MEETS: SLATE, CLOSE: AMBER, FAILS: EMBER, "": QUIET}
+#: marks of verdicts, so that they are told not by colour alone
+SIGNS = {MEETS: "✓", CLOSE: "~", FAILS: "✗", "": ""}
 SIZE = (720, 340)
 PAD = (64, 18, 16, 46)  # left, right, top, bottom
 

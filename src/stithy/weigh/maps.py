@@ -10,13 +10,12 @@ import numpy as np
 
 from ..errors import StithyError
 from ..project import units
-from .chart import AMBER, EMBER, INK, QUIET, headed
-from .limits import CLOSE, FAILS, MEETS
+from .chart import AMBER, EMBER, INK, QUIET, SIGNS, headed
+from .limits import CLOSE, FAILS
 from .overview import Line, Overview
 
 #: cells along either axis at most: of points drawn at random, every one has values of its own
 MOST = 24
-SIGNS = {MEETS: "✓", CLOSE: "~", FAILS: "✗", "": ""}
 #: px of a drawing's cell, and of what is left of and below the cells
 CELL, BESIDE, BELOW = (104, 34), 150, 40
 

@@ -22,10 +22,10 @@ from ..project.document import Document
 from ..project.files import write_atomic
 from ..read import export, shown
 from . import helping, told
-from .chart import scatter
+from .chart import SIGNS, scatter
 from .compare import Standing, ranked, standing
 from .grid_study import GridStudy, grid_study
-from .limits import CLOSE, FAILS, MEETS
+from .limits import CLOSE, FAILS
 from .maps import able, drawing, mapped
 from .overview import Line, Overview, overview
 from .points import studies
@@ -36,7 +36,6 @@ TEMPLATE, ENDS = "report.html.j2", (".html", ".pdf", ".xlsx")
 LISTED, HELPING = 12, 8
 #: columns of a map that a page holds
 WIDE = 6
-SIGNS = {MEETS: "✓", CLOSE: "~", FAILS: "✗"}
 
 Picture = Callable[[str], bytes]
 
@@ -208,7 +207,7 @@ def _limits(best: list[Standing]) -> Table:
             if m is None or m.value is None:
                 row.append("–")
                 continue
-            row.append(f"{m.value_text()}{m.band_words()} {SIGNS.get(m.verdict, '')}")
+            row.append(f"{m.value_text()}{m.band_words()} {SIGNS[m.verdict]}")
             if _mark(m.verdict):
                 marks[len(rows), c + 2] = _mark(m.verdict)
         rows.append(row)
