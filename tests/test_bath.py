@@ -205,6 +205,75 @@ def test_what_is_read_of_a_bath(boils):
     assert any("volumes of vapour within ±30%" in n for n in result.summary["trust"]["notes"])
 
 
+def _alike(one: dict, other: dict) -> None:
+    """What is told of two runs of one bath is the same but for where steps fall, and each keeps its mass and heat."""
+    heater = [x["parts"]["Heater"]["max"] for x in (one, other)]
+    assert heater[0] == pytest.approx(heater[1], abs=0.02)
+    for key in ("vapour_volume", "level"):
+        assert one["bath"][key] == pytest.approx(other["bath"][key], rel=0.05), key
+    for told in (one, other):
+        assert told["bath"]["mass_error"] < 1e-8
+        assert abs(told["heat_imbalance"]) < 0.04
+        assert len(told["bath"]["series"]["time"]) == told["iterations"]
+
+
+@settings(
+    max_examples=2, deadline=None, suppress_health_check=list(HealthCheck), phases=(Phase.explicit, Phase.generate)
+)
+@given(dies=st.floats(0.2, 2.3))
+def test_a_bath_goes_on_after_a_crash(dies, tmp_path_factory):
+    """From its checkpoint, whether it boiled by then or not, and beyond its end: as if nothing had happened."""
+    folder, document = tmp_path_factory.mktemp("bath"), bath(run={"time": "2.5 s"})
+    job = Job(document, FIRST, folder)
+
+    class DiesError(Exception):
+        pass
+
+    def die(progress):
+        if progress.time > dies:
+            job.checkpoint(progress)
+            raise DiesError
+
+    with pytest.raises(DiesError):
+        job.run(die)
+    on = Job(document, FIRST, folder)
+    assert on.run_.time >= dies
+    assert on.run_.bath.calm == job.run_.bath.calm
+    assert on.run_.series == job.run_.series
+    _alike(on.run().summary, solved(document)[1].summary)
+    longer = edits.set_cell(FIRST, "Run", "time", "3 s").apply(document)
+    on = Job(longer, FIRST, folder)
+    assert on.run_.time == pytest.approx(2.5)
+    _alike(on.run().summary, solved(longer)[1].summary)
+
+
+def test_dials_of_a_bath_that_boils():
+    """Load, ambient and what is outside are turned while it boils: vapour, mass and heat go on, and a run from the
+    start with the events written down gives the same. Another level or liquid has to be set up anew."""
+    document, made, refused = bath(run={"time": "2.5 s"}), [], []
+    job = Job(document, FIRST)
+
+    def hear(progress):
+        if progress.time > 1.5 and not made:
+            assert not job.run_.bath.calm
+            for row, key, text in (("Tank", "level", "30 mm"), ("Tank", "fluid", "water")):
+                refused.append(job.ask_event(row, key, text)[1])
+            made.append(job.ask_event("Heater", "power", "60 W"))
+        elif progress.time > 1.8 and len(made) == 1:
+            made.append(job.ask_event("Surroundings", "ambient", "10 degC"))
+            made.append(job.ask_event("Tank", "outside", "500 W/m2/K"))
+        return True
+
+    turned = job.run(hear).summary
+    assert all("set up anew" in why for why in refused)
+    assert [why for _, why in made] == ["", "", ""]
+    for event, _ in made:
+        document = edits.add_row(FIRST, event).apply(document)
+    _alike(turned, solved(document)[1].summary)
+    assert turned["heat_load"] == pytest.approx(60.0)
+    assert turned["walls"]["Tank"] > 5.0  # leaves by what is outside now
+
+
 def test_the_same_bath_without_boiling():
     """One cell of the surroundings: the heater goes on getting hotter, the level stands, no vapour comes."""
     document = edits.set_cell(FIRST, "Surroundings", "boiling", "none").apply(bath(run={"time": "4 s"}))

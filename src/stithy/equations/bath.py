@@ -20,6 +20,8 @@ from .staggered import OPEN, Staggered
 
 #: names of its fields in a result
 SHARE, AIR, SATURATION = "vapour share", "air share", "saturation"
+#: of its cells, what it goes on from
+CELLS = ("share", "air", "owed", "defect")
 #: change of the share at which its equations rest, and sweeps at most
 RESTS, MOST = 1e-7, 200
 #: m/s times density that holds the level while nothing boils
@@ -30,8 +32,8 @@ class Bath:
     """State of the bath of one case on flat padded arrays.
 
     ``share`` of vapour, ``air`` the part of it that is no vapour of the liquid, ``owed`` kg that has evaporated and is
-    not yet moved, ``saturation`` K above the reference, ``capacity`` J/K of its cells before the last step, ``phi``
-    W/K through high faces, ``calm`` while nothing boils and the level stands still.
+    not yet moved, ``span`` s that it took to, ``saturation`` K above the reference, ``capacity`` J/K of its cells
+    before the last step, ``phi`` W/K through high faces, ``calm`` while nothing boils and the level stands still.
     """
 
     def __init__(self, case, geo: Staggered):
@@ -67,7 +69,7 @@ class Bath:
         self.defect, self.made = np.zeros(geo.size), np.zeros(geo.size)
         self.column = vapour.scratch(int(self.n[a]))
         self.walls: BathWalls | None = None
-        self.k_of, self.dt, self.sweeps = np.zeros(geo.size), 0.0, 0
+        self.k_of, self.dt, self.span, self.sweeps = np.zeros(geo.size), 0.0, 0.0, 0
         self.stores = 0.0  # W that solids and bath take up, latent heat included
         self.open = 0.0  # W that the heat balance is open by, as a mean since boiling began
         self.rate = d.rate if d.rate is not None else 0.0
@@ -107,12 +109,14 @@ class Bath:
         return self.made * self.data.rho
 
     def begin(self, dt: float) -> None:
-        """Take what is owed, as far as it is there, into a step of ``dt``."""
+        """Take what is owed, as far as it is there, into a step of ``dt``; in one that is cut short, no faster than it
+        came."""
         d, b = self.data, self.data.boiling
-        self.dt = dt
+        self.dt, part = dt, min(1.0, dt / self.span) if self.span > 0.0 else 1.0
+        self.span = max(dt, self.span - dt)
         liquid = np.maximum(1.0 - self.share, 0.0) * d.rho * self.volume
         gas = 0.9 * np.maximum(self.share * (1.0 - self.air), 0.0) * b.density * self.volume
-        self.taken = np.clip(self.owed, -gas, liquid)
+        self.taken = np.clip(part * self.owed, -gas, liquid)
         self.made = (self.taken * (1.0 / b.density - 1.0 / d.rho) + self.defect) / dt
 
     def _fluxes(self, flow) -> None:
@@ -313,6 +317,18 @@ class Bath:
         self.share = self.geo.pad(extra[SHARE]) * self.on
         self.air = self.geo.pad(extra[AIR]) * self.on
         return True
+
+    def state(self) -> dict[str, np.ndarray]:
+        """What it goes on from as if nothing had happened: :data:`CELLS` (nx, ny, nz), and that of its walls."""
+        out = {n: self.geo.inner(getattr(self, n)).copy() for n in CELLS}
+        return out | (self.walls.state() if self.walls is not None else {})
+
+    def resume(self, state: dict[str, np.ndarray]) -> None:
+        """Go on from a :meth:`state` of a bath of the same cells."""
+        for n in CELLS:
+            setattr(self, n, self.geo.pad(state[n]) * self.on)
+        if self.walls is not None:
+            self.walls.resume(state)
 
     def heat(self, theta) -> float:
         """Heat in the bath above that of the liquid at saturation, with the latent heat of vapour and of what is

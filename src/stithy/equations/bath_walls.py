@@ -219,6 +219,21 @@ class BathWalls:
                     above = max(self.bath.saturation[c] + over - theta[c], 0.1 * over)
                     ratio[c] = max(ratio[c], q * half[c] / (k[c] * above))
 
+    def state(self) -> dict[str, np.ndarray]:
+        """``walls`` (4, faces): thin layers, lags, what boils, and conductances used; ``fluxes`` (2, parts and
+        outsides): mean shares of the critical flux, and the highest."""
+        walls = np.stack([self.thin, self.lag, self.boils, self.used])
+        return {"walls": walls, "fluxes": np.stack([self.share, self.highest])}
+
+    def resume(self, state: dict[str, np.ndarray]) -> None:
+        """Go on from a :meth:`state`; where the outside has other faces now, from what it says of parts."""
+        walls, fluxes = state.get("walls"), state.get("fluxes")
+        if walls is not None and walls.shape == (4, len(self.cell)):
+            self.thin, self.lag, self.boils, self.used = (x.astype(float) for x in walls)
+        if fluxes is not None and fluxes.ndim == 2 and fluxes.shape[1] >= self.parts:
+            n = fluxes.shape[1] if fluxes.shape[1] == self.share.size else self.parts
+            self.share[:n], self.highest[:n] = fluxes[0, :n], fluxes[1, :n]
+
     def watch(self, dt: float) -> None:
         """Carry the mean fluxes on by ``dt`` (s)."""
         wet = self.bath.share[self.cell] < 0.99

@@ -42,6 +42,7 @@ def solution(
             for name, pieces in zip(p.ends, p.case.ends(), strict=True)
         },
         coarse,
+        state=run.state(),
     )
 
 

@@ -15,6 +15,8 @@ from .check import good_field, good_links, shape_of
 from .solution import SINCE_RADIATION, WALL_COLUMNS, Fields, Instant, Solution, Walls
 from .summary import digest, good_summary
 
+#: numbers of one array of a state that a result may claim
+MOST_STATE = 50_000_000
 _NAMES = ("temperature", "pressure", "u", "v", "w")
 #: cells below which every digit is kept
 PRECISE = 200_000
@@ -54,6 +56,8 @@ def write_fields(f: h5py.Group, s: Solution, packed: bool = False) -> None:
         put(f"extra/{name}", values, "f4")
     for name, values in s.properties.items():
         put(f"properties/{name}", values, "f4")
+    for name, values in {} if packed else s.state.items():
+        put(f"state/{name}", values, "f8")
     for m, instant in enumerate(s.instants):
         f.create_group(f"instants/{m:05d}").attrs["time"] = instant.time
         for name in _NAMES:
@@ -175,8 +179,18 @@ def read_fields(f: h5py.Group, info: dict) -> Solution | None:
         ends=_ends(f, shape),
         coarse=_coarse(f),
         walls=_walls(f, names, kind.size),
+        state=_state(f),
         **arrays,
     )
+
+
+def _state(f: h5py.Group) -> dict[str, np.ndarray]:
+    """What a run in time goes on from beyond the fields; empty where any of it is no sound array."""
+    found = f.get("state", {}).values()
+    if any(not isinstance(x, h5py.Dataset) or x.dtype.kind != "f" or x.size > MOST_STATE for x in found):
+        return {}
+    out = {n: x[:] for n, x in f.get("state", {}).items()}
+    return out if all(np.isfinite(x).all() for x in out.values()) else {}
 
 
 def _ends(f: h5py.Group, shape: tuple[int, ...]) -> dict:

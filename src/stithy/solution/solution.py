@@ -105,7 +105,7 @@ class Solution:
     results of before these were kept. ends : by the names of openings their pieces, each (axis, +1 or -1: outward,
     cells (n, 3) behind them). coarse : the same layout on a grid of half the counts, None where there is none.
     moment : s, where the fields are those of a kept instant; ``summary`` is of then where it is known (``told``),
-    ``properties`` are those of the end.
+    ``properties`` are those of the end. state : what a run in time needs beyond these to go on from its end.
     """
 
     grid: Grid
@@ -128,6 +128,7 @@ class Solution:
     coarse: Solution | None = None
     moment: float | None = None
     told: bool = True
+    state: dict[str, np.ndarray] = field(default_factory=dict)
 
     @property
     def fields(self) -> Fields:

@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import numpy as np
 
-from ..equations.bath import SHARE
+from ..equations.bath import CELLS, SHARE
 from .transient import Transient
 
 #: K below saturation of the hottest liquid at which vapour is let go
@@ -38,8 +38,11 @@ class BoilingRun(Transient):
         self.mass_error = 0.0
         self.series: list[tuple[float, ...]] = []
         self.least = float(np.min(self.case.grid.widths[self.bath.axis]))
-        self.below = self.bath.on & (self.bath.share < 0.5)
-        self.stood = self._level()
+        filled = self.geo.pad(self.bath.data.share)
+        self.below = self.bath.on & (filled < 0.5)
+        self.stood = self._level(filled)
+        # kg and J when vapour was let go, and what has come and gone since
+        self.kept_mass = self.heat_before = self.whole = self.given = self.gone = 0.0
         self._hydrostatic()
 
     def _hydrostatic(self) -> None:
@@ -67,6 +70,44 @@ class BoilingRun(Transient):
         share = fields.extra.get(SHARE, np.zeros(1))
         boiled = bool(((share > 1e-9) & (share < 0.5)).any())
         self.goes_on = bath.take(fields.extra) and boiled
+
+    def state(self) -> dict[str, np.ndarray]:
+        """What :meth:`resume` takes to go on as if nothing had happened: ``share``, ``air``, ``owed``, ``defect`` (nx,
+        ny, nz), ``walls`` (4, faces) and ``fluxes`` (2, parts and outsides) of them, ``series`` (n, 5), ``run``."""
+        out = self.bath.state()
+        out["series"] = np.array(self.series, float).reshape(-1, 5)
+        began = self.began if np.isfinite(self.began) else -1.0
+        missing = self.bath.mass() + self.gone - self.kept_mass
+        gained = self.whole - self.heat_before
+        out["run"] = np.array(
+            [float(self.bath.calm), began, self.dt, missing, self.gone, gained, self.given, self.bath.span]
+        )
+        return out
+
+    def fits(self, state: dict[str, np.ndarray]) -> bool:
+        """Whether a :meth:`state` belongs to a bath of the same cells."""
+        shapes = dict.fromkeys(CELLS, self.case.grid.shape) | {"run": (8,)}
+        whole = all(n in state and state[n].shape == tuple(shape) for n, shape in shapes.items())
+        return whole and state.get("series", np.zeros(0)).shape[1:] == (5,)
+
+    def resume(self, state: dict[str, np.ndarray]) -> None:
+        """Go on from a :meth:`state` that :meth:`fits`, of the very moment whose fields were taken before."""
+        self.bath.resume(state)
+        self.series = [tuple(float(x) for x in row) for row in state["series"]]
+        calm, began, dt, missing, self.gone, gained, self.given, self.bath.span = (float(x) for x in state["run"])
+        self.bath.calm, self.began = bool(calm), began if began >= 0.0 else np.inf
+        self.dt = min(dt, self.dt) if self.clock.step[0] == "fixed" else dt
+        # as the model counts now: another reference or density tells of no heat or mass that came or went
+        self.kept_mass = self.bath.mass() + self.gone - missing
+        self.whole = self._whole()
+        self.heat_before = self.whole - gained
+
+    def go_on_from(self, other: Transient) -> None:
+        """As of :class:`Transient`, with vapour and balances."""
+        super().go_on_from(other)
+        if isinstance(other, BoilingRun):
+            self.take(other.fields())  # pressures at rest have been put in their place
+            self.resume(other.state())
 
     def _near(self) -> bool:
         """Whether the liquid comes near to boiling."""
@@ -166,13 +207,13 @@ class BoilingRun(Transient):
         bath = self.bath
         vapour = float((bath.share * bath.volume)[self.below].sum())
         share = float(bath.walls.share.max(initial=0.0)) if bath.walls else 0.0
-        self.series.append((self.time, vapour, bath.vented(self.flow), self._level() - self.stood, share))
+        self.series.append((self.time, vapour, bath.vented(self.flow), self._level(bath.share) - self.stood, share))
 
-    def _level(self) -> float:
+    def _level(self, share) -> float:
         """How high (m) the bath stands: below it all liquid would be, were it spread as that below its
         :data:`MOST_OF_IT`."""
         bath, geo, a = self.bath, self.geo, self.bath.axis
-        liquid = ((1.0 - np.clip(bath.share, 0.0, 1.0)) * bath.volume).reshape(geo.shape)
+        liquid = ((1.0 - np.clip(share, 0.0, 1.0)) * bath.volume).reshape(geo.shape)
         layers = liquid.sum(axis=tuple(t for t in range(3) if t != a))[1:-1]
         heights = self.case.grid.widths[a]
         if bath.up < 0:

@@ -144,7 +144,7 @@ class Job(Finer, Turning, Heeding):
         kind = Transient if p.case.bath is None else BoilingRun
         run = kind(p.case, self.settings, watched, fields, time_, self._loads(p))
         run.keep = lambda moment: instant(self.prepared, self.run_, moment)
-        run.stops = [e.time for e in self.model.events]
+        run.stops = [e.time for e in self.model.events if e.time > self.passed]
         return run
 
     def _watched_parts(self, p: Prepared) -> list[int]:
@@ -336,7 +336,7 @@ class Job(Finer, Turning, Heeding):
     def _take_up(self, fresh: bool) -> None:
         """Where a run in time goes on from: a checkpoint of the same model, or a shorter run of the same course."""
         run = self.run_
-        if fresh or self.project is None or type(run) is not Transient:
+        if fresh or self.project is None or not isinstance(run, Transient):
             return
         old = store.load(self.project, self.layout, self.key, True)
         if old is None:
@@ -344,7 +344,7 @@ class Job(Finer, Turning, Heeding):
             if old is None or old.summary.get("course") != course(self.model) or not old.summary["settled"]:
                 return
         fields, moment = start_fields(self.prepared, old), float(old.summary["time"])
-        if fields is None or not 0.0 < moment < run.clock.length * (1.0 - 1e-9):
+        if fields is None or not run.fits(old.state) or not 0.0 < moment < run.clock.length * (1.0 - 1e-9):
             return
         lines = store.history_lines(self.project, old.summary["key"], bool(old.summary["key"] == self.key))
         self.kept_history = lines[1:]
@@ -352,6 +352,7 @@ class Job(Finer, Turning, Heeding):
         self.begin_at(moment)
         run = self.run_
         run.take(fields)
+        run.resume(old.state)
         run.time, run.instants = moment, list(old.instants)
         run.iteration = len(self.kept_history)
         if run.clock.save:

@@ -110,6 +110,17 @@ class Steady(Settling):
             extra |= self.flow.bath.fields()
         return Fields(self.heat.temperature().copy(), self.geo.inner(self.flow.p).copy(), *faces, extra)
 
+    def state(self) -> dict[str, np.ndarray]:
+        """What the run needs beyond its fields to go on from where it is: nothing, but for baths."""
+        return {}
+
+    def fits(self, _state: dict[str, np.ndarray]) -> bool:
+        """Whether a :meth:`state` is one that the run can go on from."""
+        return True
+
+    def resume(self, state: dict[str, np.ndarray]) -> None:
+        """Go on from a :meth:`state` that :meth:`fits`."""
+
     def flows(self) -> np.ndarray:
         """Inward volume flow (m3/s) through each patch, then along each inside fan's blowing direction."""
         out = [

@@ -33,6 +33,15 @@ def next_switch(profile, t: float) -> float:
     return min((p[0] for p in profile if p[0] > t * (1 + 1e-9) + 1e-12), default=np.inf)
 
 
+#: part of a step: what is to happen less than that after its end happens at its end, for no step is worth so little
+SOON = 0.01
+
+
+def soon(time: float, step: float) -> float:
+    """The time (s) by which what is due happens at ``time``, the end of a ``step``."""
+    return time * (1 + 1e-9) + SOON * step
+
+
 #: part of a step's change of pressure within which temperatures and closed gases agree
 AGREES = 1e-3
 
@@ -108,7 +117,7 @@ class Transient(Steady):
     def _length(self) -> float:
         """The step to take now: it ends at switches of loads, at saved instants, and at the end."""
         ends = [self.clock.length, self.next_save, *(next_switch(p, self.time) for _, _, p in self.loads)]
-        ends += [t for t in self.stops if t > self.time * (1 + 1e-9) + 1e-12]
+        ends += [t for t in self.stops if t > soon(self.time, self.dt_old) + 1e-12]
         left = min(ends) - self.time
         whole = max(1, int(np.ceil(left / self.dt - 1e-6)))
         return left / whole if whole < 4 else self.dt

@@ -21,9 +21,8 @@ from ..project import edits
 from ..project.document import Document
 from ..project.kind import KINDS
 from ..setup.prepare import Prepared, prepare
-from .boiling import BoilingRun
 from .steady import Progress, Settings, Steady
-from .transient import Transient
+from .transient import Transient, soon
 
 
 class Turning:
@@ -81,17 +80,16 @@ class Turning:
         self.passed = time
 
     def _due(self, time: float) -> list[Event]:
-        return [e for e in self.model.events if self.passed < e.time <= time * (1 + 1e-9) or e.time == self.passed == 0]
+        by = soon(time, float(getattr(self.run_, "dt_old", 0.0)))
+        return [e for e in self.model.events if self.passed < e.time <= by or e.time == self.passed == 0]
 
     def ask(self, document: Document, words: str) -> str:
         """Take a changed document into the run at its next step; "" or why that cannot be done."""
-        if isinstance(self.run_, BoilingRun):
-            return "A bath that may boil takes no changes while it runs."
         try:
             model = resolve(document, self.layout)
             if (model.run.time is None) != (self.model.run.time is None):
                 return "A steady run cannot follow time from here on, or the other way: run it again."
-            now = float(getattr(self.run_, "time", 0.0))
+            now = max(float(getattr(self.run_, "time", 0.0)), self.passed)
             if _gone(model, now) != _gone(self.model, now):
                 return "What has happened in this run already cannot be changed any more."
             if model.events:
@@ -110,9 +108,10 @@ class Turning:
     def ask_event(self, row: str, key: str, text: str) -> tuple[EventRow | None, str]:
         """Let a cell of a row say something else from the next step of a run in time on: the event that says so, or
         why that cannot be done."""
-        now = float(self.run_.time)
+        now = max(float(self.run_.time), self.passed)
         late = 10.0 ** (np.floor(np.log10(max(now, 1e-9))) - 4)  # five digits, not before what is solved
         at = float(f"{np.ceil(now / late - 1e-6) * late:.5g}") if now > 0.0 else 0.0
+        at += late if at == self.passed > 0.0 else 0.0  # what was due then has been taken in
         of = next((r for r in self.document.rows_of(self.layout) if r.name == row), None)
         title = KINDS[of.kind].cells[key].title if of is not None and key in KINDS[of.kind].cells else key
         name = edits.free_name(self.document, f"{row[:40]} at {at:g} s")
@@ -148,17 +147,17 @@ class Turning:
         self.wanted = []
         if clocked:
             due = self._due(run.time)
-            run.stops = [e.time for e in self.model.events]
+            run.stops = [e.time for e in self.model.events if e.time > self.passed]
             for event in due:
                 self.note("turned", f"{event.row}: {self._title(event)} {event.text}")
             done |= bool(due)
-            self.passed = max(run.time, self.passed)
+            self.passed = max(run.time, self.passed, *(e.time for e in due))
         if not done:
             return False
         if clocked and self.model.events and not due:
             run.leaves = False  # it changes later: until then it goes on as it is
             return True
-        self._change(self._resolved_at(run.time) if clocked and self.model.events else self.model)
+        self._change(self._resolved_at(self.passed) if clocked and self.model.events else self.model)
         return True
 
     def _title(self, event: Event) -> str:
@@ -196,8 +195,8 @@ def _gone(model: Model, time: float) -> list:
 
 
 def _standing(model: Model) -> list:
-    """What stands where: solids, enclosures, openings and fans."""
+    """What stands where: solids, enclosures with the liquid that fills them, openings and fans."""
     out: list = [(s.name, s.boxes, s.form, s.rank) for s in model.solids]
-    out += [(e.name, e.outer, e.inner) for e in model.enclosures]
+    out += [(e.name, e.outer, e.inner, e.pool and (e.pool.level, e.pool.boiling.molar_mass)) for e in model.enclosures]
     out += [(o.name, o.enclosure, o.side, o.rect) for o in model.openings]
     return out + [(f.name, f.axis, f.position, f.rect) for f in (*model.fans, *model.screens)]
