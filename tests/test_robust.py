@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import copy
 import json
+import lzma
 import os
 import shutil
 import signal
@@ -28,12 +29,13 @@ from stithy.project import edits, files, units
 from stithy.project.lock import solving
 from stithy.read.quantities import Quantities
 from stithy.solution import store
+from stithy.solution.fields import STEPS
 from stithy.solution.solution import Solution
 from stithy.solution.summary import good_summary
 from stithy.solve.job import Job
 from stithy.weigh.compare import weigh
 
-from .conftest import small
+from .conftest import DEMO, small
 
 NASTY = [
     None,
@@ -362,6 +364,33 @@ def test_damaged_fields_are_refused(solved, tmp_path, kind):
     assert store.load(folder, "One") is None
     look_at_result(folder)
     assert cli.main(["read", str(folder), "parts"]) == 2
+
+
+def test_a_result_packed_as_a_whole(solved, tmp_path, monkeypatch):
+    """It reads as what was stored, rounded; cut short, no archive at all, or one that claims too much: no result."""
+    folder, result = tmp_path / "p", store.load(solved, "One")
+    shutil.copytree(solved, folder)
+    place = store.save(folder, "One", result, packed=True)
+    assert not (place / store.FIELDS).exists()
+    found = store.load(folder, "One")
+    for name, step in STEPS.items():
+        assert np.abs(getattr(found, name) - getattr(result, name)).max() <= 0.5001 * step
+    np.testing.assert_array_equal(found.kind, result.kind)
+    data = (place / store.PACKED).read_bytes()
+    monkeypatch.setattr(store, "MOST_UNPACKED", 10_000_000)
+    for bad in (data[: len(data) // 2], data[5:], b"", lzma.compress(bytes(20_000_000))):
+        (place / store.PACKED).write_bytes(bad)
+        assert store.load(folder, "One") is None
+        look_at_result(folder)
+    (place / store.PACKED).write_bytes(data)
+    assert store.load(folder, "One") is not None
+
+
+def test_the_demonstration_is_light():
+    """What comes with the program of solved layouts is below 4 MB, and every layout is there."""
+    assert sum(x.stat().st_size for x in DEMO.rglob("*") if x.is_file()) < 4e6
+    for layout in files.read(DEMO).layouts:
+        assert store.load(DEMO, layout.name) is not None
 
 
 def test_bad_bytes_in_the_history(solved, tmp_path):

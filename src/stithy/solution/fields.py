@@ -25,26 +25,29 @@ STEPS = {"temperature": 0.1, "pressure": 0.05, "u": 0.01, "v": 0.01, "w": 0.01}
 BITS = 5
 
 
-def write_fields(f: h5py.Group, s: Solution, packed: bool = False) -> None:
+def write_fields(f: h5py.Group, s: Solution, packed: bool = False, loose: bool = False) -> None:
     """Write a solution's arrays, and those of the coarser grid; ``packed``: to look at only, in a fifth of the room,
-    rounded to :data:`STEPS`."""
+    rounded to :data:`STEPS`; ``loose``: as they are, for a file that is packed as a whole."""
     if s.coarse is not None:
         group = f.create_group("coarse")
         group.attrs["summary"] = json.dumps(s.coarse.summary)
-        write_fields(group, s.coarse, packed)
+        write_fields(group, s.coarse, packed, loose)
     kind = "f8" if s.grid.cells < PRECISE else "f4"
 
     def put(name, values, as_):
         values, step = np.asarray(values).astype(as_), STEPS.get(name.rpartition("/")[2])
         if packed and step and values.ndim == 3 and np.isfinite(values).all():
-            whole = {"chunks": values.shape, "compression": "gzip", "compression_opts": 9, "shuffle": True}
-            f.create_dataset(name, data=_steps(values, step), **whole)  # a quarter less than in h5py's chunks
+            write(name, _steps(values, step))
             f[name].attrs["step"] = step
             return
         if packed and values.dtype.kind == "f":
             values = _rounded(values, 12 if "faces" in name or name.endswith("temperature") else BITS)
-        level, chunks = (9, values.shape) if packed and values.size else (4, None)
-        f.create_dataset(name, data=values, chunks=chunks, compression="gzip", compression_opts=level, shuffle=True)
+        write(name, values)
+
+    def write(name, values):
+        level, chunks = (9, values.shape) if packed and values.size else (4, None)  # a quarter less than in h5py's own
+        how = {} if loose else {"chunks": chunks, "compression": "gzip", "compression_opts": level, "shuffle": True}
+        f.create_dataset(name, data=values, **how)
 
     for a, name in enumerate("xyz"):
         f[name] = s.grid.lines[a]

@@ -11,7 +11,9 @@ from __future__ import annotations
 
 import csv
 import fcntl
+import io
 import json
+import lzma
 import os
 import re
 import shutil
@@ -32,6 +34,8 @@ from .summary import digest, good_summary
 
 #: results kept of each layout, and checkpoints in all
 KEPT, SPARE = 4, "checkpoint"
+#: the fields of a result, as they are or packed as a whole; bytes at most of what is packed
+FIELDS, PACKED, MOST_UNPACKED = "fields.h5", "fields.h5.xz", 1 << 30
 
 
 def results(project: Path) -> Path:
@@ -172,9 +176,12 @@ def save(
 
 
 def _write(fresh: Path, result: Solution, history: list | None, packed: bool = False) -> None:
-    with h5py.File(fresh / "fields.h5", "w") as f:
-        write_fields(f, result, packed)
+    with h5py.File(fresh / FIELDS, "w") as f:
+        write_fields(f, result, packed, loose=packed)
         f.attrs["key"] = result.summary["key"]
+    if packed:
+        (fresh / PACKED).write_bytes(lzma.compress((fresh / FIELDS).read_bytes(), preset=9 | lzma.PRESET_EXTREME))
+        (fresh / FIELDS).unlink()
     if history is not None:
         (fresh / "history.csv").write_text("\n".join(history) + "\n", encoding="utf-8")
     summary = result.summary | {"digest": digest(result.summary)}
@@ -231,10 +238,22 @@ def load(project: Path, layout: str, key: str = "", spare: bool = False) -> Solu
         return None
     info, place = found
     try:
-        with h5py.File(place / "fields.h5") as f:
+        with h5py.File(_fields_in(place)) as f:
             return read_fields(f, info | {"layout": layout}) if f.attrs.get("key") == info["key"] else None
-    except (OSError, KeyError, ValueError, TypeError, RuntimeError, MemoryError):
+    except (OSError, KeyError, ValueError, TypeError, RuntimeError, MemoryError, lzma.LZMAError):
         return None
+
+
+def _fields_in(place: Path) -> Path | io.BytesIO:
+    """The file of fields in a folder, or what is in it where it is packed as a whole. Raises LZMAError, or ValueError
+    where it claims too much."""
+    if (place / FIELDS).exists() or not (place / PACKED).exists():
+        return place / FIELDS
+    unpack = lzma.LZMADecompressor(memlimit=1 << 28)
+    found = unpack.decompress((place / PACKED).read_bytes(), MOST_UNPACKED)
+    if not unpack.eof:
+        raise ValueError("more than a result can be")
+    return io.BytesIO(found)
 
 
 def keep_rows(project: Path, key: str, rows: dict[str, dict[str, str]]) -> None:
@@ -317,7 +336,7 @@ def take_over(project: Path, names: Iterable[str]) -> int:
             info = json.loads((place / "summary.json").read_text(encoding="utf-8"))
             if not good_summary(info) or info["layout"] not in names or not good_name(info["key"]):
                 continue
-            with h5py.File(place / "fields.h5", "r+") as f:
+            with h5py.File(place / FIELDS, "r+") as f:
                 f.attrs["key"] = info["key"]
             target = folder(project, info["key"])
             if not target.exists():
