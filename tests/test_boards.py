@@ -208,6 +208,7 @@ def _tiny() -> boards.Board:
 @settings(max_examples=60, deadline=None, phases=(Phase.explicit, Phase.generate))
 @example(3, [(25, "c", 19), (25, "c", 19), (36, "s", 19), (37, "x", 3)])  # a hole at 1e24 mm
 @example(0, [(0, "d", 26), (9, "d", 40), (9, "d", 40)])  # a plot with nothing on it
+@example(4, [(47, "s", 50), (47, "s", 50), (34, "s", 23)])  # a place of one number
 def test_spoiled_files_are_told_and_never_end_it(which, spoils):
     """Lines that are lost, reversed, swapped or filled with nonsense: a board, or a plain word why there is none."""
     with tempfile.TemporaryDirectory() as place:

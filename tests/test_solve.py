@@ -7,6 +7,7 @@ import signal
 import subprocess
 import sys
 import time
+from multiprocessing import forkserver
 
 import numpy as np
 import pytest
@@ -284,3 +285,19 @@ def test_key_is_stable(document):
     )
     out = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, cwd=DEMO.parents[4])
     assert out.stdout.strip() == resolve(document, "One").key()
+
+
+def test_processes_begin_at_once(document, tmp_path, monkeypatch):
+    """Those of a server that has loaded what they need: with the environment of whoever asks, not of the server, and
+    the same answer as one that is begun from nothing; a server that is gone is begun anew."""
+    from stithy.solve import processes
+
+    processes.context(wait=True)
+    monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
+    handle = Handle(document, "One", tmp_path / "forked")
+    forked = drain(handle, messages.Finished)[-1].summary
+    handle.process.join(20)
+    assert handle.process.exitcode == 0
+    assert list((tmp_path / "state").rglob("*.log"))
+    os.kill(forkserver._forkserver._forkserver_pid, signal.SIGKILL)
+    assert drain(Handle(document, "One", tmp_path / "after"), messages.Finished)[-1].summary["parts"] == forked["parts"]

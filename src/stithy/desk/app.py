@@ -9,15 +9,20 @@ from pathlib import Path
 
 os.environ.setdefault("QT_API", "pyqt6")
 
-from PyQt6.QtWidgets import QApplication, QMessageBox  # noqa: E402 - after the toolkit is named
+from PyQt6.QtCore import QTimer  # noqa: E402 - after the toolkit is named
+from PyQt6.QtWidgets import QApplication, QMessageBox  # noqa: E402
 
 from .. import kinds as d  # noqa: E402
 from .. import starts  # noqa: E402
 from ..errors import StithyError  # noqa: E402
 from ..project import files, log, recent  # noqa: E402
+from ..solve import processes  # noqa: E402
 from . import look  # noqa: E402
 from .session import Session  # noqa: E402
 from .start_page import StartPage  # noqa: E402
+
+#: ms after which a new window has drawn itself, and the processes of runs may be got ready beside it
+SETTLED = 3000
 
 _windows: list = []
 _pages: list = []
@@ -77,6 +82,7 @@ def open_window(folder: Path | None, ask=None, start: str = "", solids: str = ""
     if session.brought_up:
         window.ledger.refuse("Brought up from an earlier version. " + " ".join(session.brought_up))
     _windows.append(window)
+    QTimer.singleShot(SETTLED, processes.get_ready)
     if solids:
         window.importing.begin(solids)
     return window

@@ -6,8 +6,8 @@ Window to process: ``"stop"``. Process to window: :class:`Told` as it goes, then
 
 from __future__ import annotations
 
-import multiprocessing
 from dataclasses import dataclass
+from multiprocessing import Pipe
 from pathlib import Path
 from typing import Any
 
@@ -15,6 +15,7 @@ from ..api import Project
 from ..errors import StithyError
 from ..project import log
 from ..project.document import Document
+from ..solve import processes
 
 #: what may be asked for
 SWEEP, SEARCH, GRIDS, HELPS, REPORT = "sweep", "search", "grid study", "helps", "report"
@@ -41,14 +42,10 @@ class Work:
     """One of these at a time: the window's end. ``messages()`` never blocks."""
 
     def __init__(self, project: Project, what: str, of: str, **more: Any):
-        context = multiprocessing.get_context("spawn")
         self.what, self.of = what, of
-        self._conn, other = context.Pipe()
+        self._conn, other = Pipe()
         document = project.document.model_dump(mode="json")
-        self.process = context.Process(
-            target=serve, args=(other, document, str(project.folder), what, of, more), daemon=False
-        )
-        self.process.start()
+        self.process = processes.begin(serve, other, document, str(project.folder), what, of, more)
         other.close()
         self.over = False
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import multiprocessing
+import os
 from concurrent.futures import Future, ProcessPoolExecutor
 from pathlib import Path
 
@@ -12,6 +12,7 @@ from PyQt6.QtWidgets import QHBoxLayout, QHeaderView, QLabel, QPushButton, QScro
 from ..errors import StithyError
 from ..project.document import Document
 from ..read import shown
+from ..solve import processes
 from ..solve.influence import Influence, influence
 from . import look
 from .session import Session
@@ -95,8 +96,8 @@ class WhatIf(QWidget):
         session = self.session
         if session.folder is None or self._future is not None:
             return
-        context = multiprocessing.get_context("spawn")
-        self._pool = self._pool or ProcessPoolExecutor(1, mp_context=context)
+        here = dict(os.environ)
+        self._pool = self._pool or ProcessPoolExecutor(1, processes.context(), processes.as_here, (here,))
         document = session.document.model_dump(mode="json")
         self._future = self._pool.submit(_work, document, str(session.folder), session.layout)
         self.note.setText("Solving the energy equation for each load, with the flow held")

@@ -9,9 +9,9 @@ dies, the worker keeps what there is and ends. Checkpoints are written as in eve
 
 from __future__ import annotations
 
-import multiprocessing
 import os
 import time
+from multiprocessing import Pipe
 from pathlib import Path
 
 import numpy as np
@@ -20,6 +20,7 @@ from ..equations import patches
 from ..errors import SetupError, SolveFailed, StithyError
 from ..project import log
 from ..project.document import Document
+from . import processes
 from .messages import LAST, Failed, Finished, Kept, Noted, Preparing, Refused, Report, Result, Snapshot, Started
 
 OFTEN, FEW = (0.5, 2.0), 50_000  # least seconds between snapshots, up to so many cells and above
@@ -31,15 +32,10 @@ class Handle:
     """The window's end: start, poll, stop. ``messages()`` never blocks."""
 
     def __init__(self, document: Document, layout: str, project: Path, fresh: bool = False, begin_from: str = ""):
-        context = multiprocessing.get_context("spawn")
-        self._conn, other = context.Pipe()
+        self._conn, other = Pipe()
         self.layout = layout
-        self.process = context.Process(
-            target=serve,
-            args=(other, document.model_dump(mode="json"), layout, str(project), fresh, begin_from),
-            daemon=False,
-        )
-        self.process.start()
+        data = document.model_dump(mode="json")
+        self.process = processes.begin(serve, other, data, layout, str(project), fresh, begin_from)
         try:
             os.setpriority(
                 os.PRIO_PROCESS, self.process.pid, 10
@@ -56,7 +52,7 @@ class Handle:
             while self._conn.poll():
                 out.append(self._conn.recv())
         except (EOFError, OSError):
-            if not self._over:
+            if not self._over and not any(isinstance(m, LAST) for m in out):
                 self.process.join(1)
                 out.append(
                     Failed(

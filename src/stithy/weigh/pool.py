@@ -13,6 +13,7 @@ from typing import Any
 
 from ..errors import StithyError
 from ..mesh.build import memory
+from ..solve import processes
 
 #: bytes that a worker takes beside its grid
 OWN = 400_000_000
@@ -28,12 +29,13 @@ def at_once(needs: float) -> int:
     return max(min(cores(), int(0.8 * memory() / (needs + OWN))), 1)
 
 
-def watch_parent() -> None:
-    """End this process when the one that began it is gone."""
-    parent = os.getppid()
+def watch_parent(environment: dict[str, str]) -> None:
+    """Take an environment, and end this process when the one that began it is gone."""
+    processes.as_here(environment)
+    parent = multiprocessing.parent_process()
 
     def look() -> None:
-        while os.getppid() == parent:
+        while parent is not None and parent.is_alive():
             time.sleep(0.5)
         os._exit(3)
 
@@ -63,8 +65,8 @@ class Pool:
     def begin(self) -> None:
         """Get the workers, anew where they were lost."""
         if not self.address:
-            context = multiprocessing.get_context("spawn")
-            self.executor = ProcessPoolExecutor(self.workers, context, watch_parent)
+            context = processes.context(wait=True)
+            self.executor = ProcessPoolExecutor(self.workers, context, watch_parent, (dict(os.environ),))
             return
         try:
             from distributed import Client

@@ -277,7 +277,7 @@ def _places(file: Lines, s: Section) -> list[Place]:
     while m < len(rows):
         line, names = rows[m]
         after = rows[m + 1] if m + 1 < len(rows) else None
-        if len(names) < 3 or after is None or not _numeric(after[1][:2]):
+        if len(names) < 3 or after is None or len(after[1]) < 2 or not _numeric(after[1][:2]):
             file.tell(line, f"{names[-1] if names else 'a part'} has no row with its place; left out.")
             m += 1
             continue
