@@ -31,6 +31,7 @@ bench: $(STAMP)
 	@$(PY) benchmarks/radiation.py
 	@$(PY) benchmarks/boiling.py
 	@$(PY) benchmarks/boards.py
+	@$(PY) benchmarks/starting.py
 	@$(SCREEN) $(PY) benchmarks/hands.py
 	@$(SCREEN) $(PY) benchmarks/studies.py
 

@@ -274,6 +274,11 @@ def test_a_run_in_time_goes_on(tmp_path, monkeypatch):
     on = Job(longer, ONE, tmp_path)
     assert on.run_.time == pytest.approx(60.0)
     assert abs(on.run().summary["parts"]["Chip"]["max"] - hottest(longer)[0]) < 0.02
+    stopped = Job(longer, ONE, tmp_path, fresh=True).run(lambda p: p.time < 40.0)
+    assert not stopped.summary["settled"]
+    on = Job(longer, ONE, tmp_path)
+    assert on.run_.time == stopped.summary["time"] < 45.0
+    assert abs(on.run().summary["parts"]["Chip"]["max"] - hottest(longer)[0]) < 0.02
     held = hottest(cooling(start="steady state"))[0]
     assert abs(held - Job(box(), ONE).run().summary["parts"]["Chip"]["max"]) < 0.2
     two = edits.duplicate_layout(ONE, "Later").apply(longer)

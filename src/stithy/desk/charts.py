@@ -66,6 +66,17 @@ def _above_nought(y) -> np.ndarray:
     return np.where(y > 0.0, np.maximum(y, 1e-6), np.nan) if (y > 0.0).any() else np.full(y.shape, 1e-6)
 
 
+def _flows(names, flows) -> str:
+    """What enters by every opening (m3/s) in words; three digits, and none where next to nothing passes."""
+    most = max((abs(q) for q in flows), default=0.0)
+    told = [
+        f"{n} {q * 3600 if abs(q) > 1e-3 * most else 0.0:.3g}"
+        for n, q in zip(names, flows, strict=False)
+        if most > 1e-12
+    ]
+    return ", ".join(told) + " m³/h in" if told else ""
+
+
 class Charts(QWidget):
     """Three places: what the run does in words, residuals, temperatures."""
 
@@ -78,6 +89,7 @@ class Charts(QWidget):
         self.detail.setProperty("quiet", True)
         self.bar = QProgressBar()
         self.bar.setTextVisible(False)
+        self.bar.setFixedHeight(8)
         self.stop = QPushButton("Stop and keep")
         self.stop.clicked.connect(session.stop_run)
         self.residuals = plain_plot("residuals against iterations")
@@ -179,9 +191,9 @@ class Charts(QWidget):
             look.minus(
                 f"iteration {last.iteration}, {last.seconds:.0f} s{left}\n"
                 f"heat balance off by {100 * last.heat:.2g} %\n"
-                + (f"watches moved {last.drift:.2f} K lately\n" if np.isfinite(last.drift) else "")
-                + ", ".join(f"{n} {q * 3600:.1f}" for n, q in zip(state.ends, last.flows, strict=False))
-                + " m³/h in"
+                + (f"watches moved {last.drift:.2f} K lately\n" if np.isfinite(last.drift) and not last.time else "")
+                + (f"at {last.time:.4g} s\n" if last.time else "")
+                + _flows(state.ends, last.flows)
             )
         )
         self._follow(state)

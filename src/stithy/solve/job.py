@@ -334,14 +334,15 @@ class Job(Finer, Turning, Heeding):
         return result
 
     def _take_up(self, fresh: bool) -> None:
-        """Where a run in time goes on from: a checkpoint of the same model, or a shorter run of the same course."""
+        """Where a run in time goes on from: a checkpoint of the same model, or a shorter run of the same course, one
+        that was stopped too."""
         run = self.run_
         if fresh or self.project is None or not isinstance(run, Transient):
             return
         old = store.load(self.project, self.layout, self.key, True)
         if old is None:
             old = store.load(self.project, self.layout)
-            if old is None or old.summary.get("course") != course(self.model) or not old.summary["settled"]:
+            if old is None or old.summary.get("course") != course(self.model):
                 return
         fields, moment = start_fields(self.prepared, old), float(old.summary["time"])
         if fields is None or not run.fits(old.state) or not 0.0 < moment < run.clock.length * (1.0 - 1e-9):

@@ -30,7 +30,7 @@ def ticks(low: float, high: float, many: int = 5) -> list[float]:
         if (high - low) / (times * step) <= many:
             step *= times
             break
-    first = np.ceil(low / step - 1e-9) * step
+    first = np.ceil(low / step - 1e-9) * step + 0.0  # no zero with a sign
     return [float(x) for x in np.arange(first, high + 1e-9 * step, step)]
 
 
