@@ -7,6 +7,8 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from stithy import kinds as d
 from stithy.equations import passages, walls
@@ -235,6 +237,22 @@ def test_every_number_has_a_band():
     assert summary["coarse"]["cells"] < 0.5 * summary["cells"]
 
 
+@given(order=st.floats(1.0, 2.0), longer=st.floats(1.25, 2.0), error=st.floats(-0.2, 0.2))
+def test_bands_hold_however_little_coarser_the_other_grid_is(order, longer, error):
+    """A number whose error goes with any order from first to second lies in its band on a grid of half the cell
+    size; a grid of cells all but as long as the layout's own makes the band wide, not narrow."""
+    own, other = 100.0 + error, 100.0 + error * longer**order
+    end = {"volume_flow": 0.0, "pressure": own, "heat_out": 0.0}
+    summary = {"ambient": 300.0, "mixing": "laminar", "heat_load": 0.0, "heat_imbalance": 0.0, "parts": {}, "fans": {}}
+    summary |= {"cells": 8000, "ends": {"In": end, "Out": end | {"pressure": 0.0}}, "trust": {"heat_closure": 1.0}}
+    kept = {"cells": int(8000 / longer**3), "longer": longer, "parts": {}, "fans": {}}
+    ends = {"In": end | {"pressure": other}, "Out": end | {"pressure": 0.0}}
+    for coarse in (kept | {"ends": ends}, {k: v for k, v in kept.items() if k != "longer"} | {"ends": ends}):
+        told = Bands(summary | {"coarse": coarse}).drop("In", "Out")
+        finer = 100.0 + error / 2.0**order
+        assert abs(told.value - finer) <= told.band * 1.01 + 1e-12
+
+
 def test_verdicts():
     """Meets or fails beyond the band, too close to call within it; the table and the exit code go by it."""
     doc = small()
@@ -249,7 +267,8 @@ def test_verdicts():
         "heat_load": 1.0,
         "heat_imbalance": 0.0,
         "trust": {"heat_closure": 1.0},
-        "coarse": {"parts": {"Chip": {"max": 322.0, "mean": 321.0}}, "ends": {}, "fans": {}},
+        "cells": 8000,
+        "coarse": {"parts": {"Chip": {"max": 322.0, "mean": 321.0}}, "ends": {}, "fans": {}, "cells": 1000},
     }
     found = Bands(summary).temperature("Chip")
     assert found.value == pytest.approx(319.0)

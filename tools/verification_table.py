@@ -78,21 +78,24 @@ def by_default() -> list[str]:
         ),
     )
     held, numbers = sum(b.held for b in bands), sum(b.numbers for b in bands)
+    back, of = (sum(getattr(b, k) for b in bands if not b.chosen) for k in ("held", "numbers"))
     return [
         *lines,
         "",
         "Of the demonstration the expert's column is the default grid's own error, without what the coarser grid adds.",
         "",
-        f"Bands that hold the finer grid's number: {held} of {numbers} ({held / numbers:.0%}); widths and errors are "
-        "means over rises "
-        "or drops.",
+        f"Bands that hold the finer grid's number: {held} of {numbers} ({held / numbers:.0%}), of the models "
+        f"below the demonstration, on which no factor was chosen, {back} of {of} ({back / of:.0%}); widths and errors "
+        "are means over rises or drops.",
         "",
         *_table(
-            "configuration, cells, cells of the finer grid, held, of, width of the band, error of the value",
+            "configuration, cells, the coarser grid's cells longer, cells of the finer grid, held, of, "
+            "width of the band, error of the value",
             (
                 [
                     b.case,
                     f"{b.cells}",
+                    f"{b.longer:.2f}",
                     f"{b.finer_cells}",
                     f"{b.held}",
                     f"{b.numbers}",

@@ -1,9 +1,11 @@
 """The band of every number: what it is likely to be on a grid without end, and how far that may be off.
 
-A steady run solves its layout on two grids, the second with every count halved. With f the number on the layout's own
-grid and c that on the coarser one, the value told is f + SHIFT (f - c): the error falls somewhere between in proportion
-to the cell size and to its square. The band is BAND |f - c|, and at least LEAST of what numbers of its kind move
-between the two grids, since one that happens to move little is no more certain than its neighbours. To that come what
+A steady run solves its layout on two grids, the second with every count halved as far as that goes. With f the number
+on the layout's own grid and c that on the coarser one, the value told is f + SHIFT (f - c): the error falls somewhere
+between in proportion to the cell size and to its square. The band is BAND |f - c|, and at least LEAST of what numbers
+of its kind move between the two grids, since one that happens to move little is no more certain than its neighbours.
+Counts of few cells are hardly halved: where the coarser grid's cells are less than USUAL times as long as the layout's
+own, numbers move less between the two for the same error, and the band is up to MOST times as wide. To that come what
 the run showed (what watches still wander, an open heat balance) and the mixing model's own range; they are independent,
 so their squares are added. How often the band holds is measured in docs/physics.md.
 """
@@ -17,6 +19,9 @@ import numpy as np
 from ..solution.summary import OPEN_MEAN
 
 SHIFT, BAND, LEAST = 0.5, 0.6, 0.4
+#: how many times longer a coarser grid's cells usually are, the order by which errors go with them, and by how much
+#: bands are widened at most where they are not
+USUAL, ORDER, MOST = 1.66, 1.5, 3.0
 #: part of a temperature rise or a pressure drop that the mixing models leave open; see the tables of docs/physics.md
 MODEL = {"laminar": 0.0, "wall-law": 0.02, "k-epsilon": 0.02, "k-omega": 0.02}
 
@@ -41,12 +46,21 @@ def band_text(band: float, digits: int = 1) -> str:
     return f"{max(band, 0.1**digits):.{digits}f}"
 
 
+def _wider(summary: dict) -> float:
+    """How many times wider bands are for a coarser grid that is hardly coarser."""
+    cells, coarse = summary["cells"], summary["coarse"]
+    longer = coarse.get("longer") or (cells / coarse["cells"]) ** (1 / 3)  # results of before it was kept
+    told = (USUAL**ORDER - 1.0) / max(longer**ORDER - 1.0, 1e-3)
+    return float(min(max(told, 1.0), MOST))
+
+
 class Bands:
     """The numbers of one result's summary with their bands."""
 
     def __init__(self, summary: dict):
         self.fine, self.coarse = summary, summary.get("coarse")
         self.ambient = summary["ambient"]
+        self.wider = _wider(summary) if self.coarse else 1.0
         self.wander = summary.get("band", {})
         self.model = MODEL.get(summary.get("mixing", "laminar"), 0.02)
         load = abs(summary["heat_load"])
@@ -116,7 +130,7 @@ class Bands:
         if other is None:
             return Banded(value, None, value)
         moved = value - other
-        grid = max(BAND * abs(moved), LEAST * least)
+        grid = self.wider * max(BAND * abs(moved), LEAST * least)
         return Banded(value + SHIFT * moved, float(np.sqrt(grid**2 + (self.model * size) ** 2 + runs**2)), value)
 
     def _typical(self, key: str) -> float:

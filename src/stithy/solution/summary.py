@@ -67,12 +67,14 @@ class Trust(_Loose):
 
 
 class Coarse(_Loose):
-    """The same numbers on a grid of half the counts."""
+    """The same numbers on a grid of half the counts, whose cells are ``longer`` by so many times (the geometric mean of
+    the axes that have cells)."""
 
     parts: dict[str, PartOnGrid]
     ends: dict[str, End]
     fans: dict[str, Fan]
     cells: StrictInt
+    longer: FiniteFloat | None = None
 
 
 class Radiates(_Loose):

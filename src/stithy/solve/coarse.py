@@ -12,6 +12,8 @@ import time
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
+import numpy as np
+
 from ..errors import SetupError, SolveFailed
 from ..mesh.build import predict
 from ..mesh.gridding import coarser
@@ -47,7 +49,8 @@ class Rungs:
     def __init__(self, model: Model, settings: Settings, watch_names):
         self.settings, self.watch_names, self.ambient = settings, watch_names, model.ambient
         self.now: Steady | None = None
-        self.ratio = 1.0  # cells of the layout's own grid over those of the upper rung
+        self.counts = predict(model)[0]  # of the layout's own grid
+        self.ratio = 1.0  # its cells over those of the upper rung
         self.models: list[Model] = []
         while len(self.models) < 3 and (rough := coarser(self.models[-1] if self.models else model)) is not None:
             if self.models and predict(self.models[-1])[1] < SEQUENCE:
@@ -55,6 +58,11 @@ class Rungs:
             self.models.append(rough)
         if self.models:
             self.ratio = predict(model)[1] / predict(self.models[0])[1]
+
+    def _longer(self, counts) -> float:
+        """How many times longer the cells of a grid of so many counts are than the layout's own."""
+        along = [n / m for n, m in zip(self.counts, counts, strict=True) if n > 1]
+        return float(np.prod(along) ** (1.0 / max(len(along), 1)))
 
     def climb(self, hear: Callable[[Progress], bool | None], began: float, start=None) -> Climb:
         """Solve them in turn. ``start`` (fields, grid, kind): what the upper rung begins from, which then is the only
@@ -113,7 +121,11 @@ class Rungs:
         if last:
             end = run.run(tell)
             if not done.stopped:
-                done.numbers = tables.numbers(p, run) | {"cells": p.case.grid.cells, "settled": bool(end.settled)}
+                done.numbers = tables.numbers(p, run) | {
+                    "cells": p.case.grid.cells,
+                    "settled": bool(end.settled),
+                    "longer": self._longer(p.case.grid.shape),
+                }
                 done.solution = solution(p, run, end, self.watch_names)
         else:
             while tell(run.step()) and not run.loop_settled() and run.iteration < s.most:
