@@ -194,6 +194,7 @@ def cavity() -> d.Document:
             sides="x-: 30.5 degC; x+: 19.5 degC; y-: symmetry; y+: symmetry",
         ),
         ambient="25 degC",
+        radiation="none",
     )
 
 

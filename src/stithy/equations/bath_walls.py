@@ -230,7 +230,7 @@ class BathWalls:
         walls, fluxes = state.get("walls"), state.get("fluxes")
         if walls is not None and walls.shape == (4, len(self.cell)):
             self.thin, self.lag, self.boils, self.used = (x.astype(float) for x in walls)
-        if fluxes is not None and fluxes.ndim == 2 and fluxes.shape[1] >= self.parts:
+        if fluxes is not None and fluxes.ndim == 2 and len(fluxes) == 2 and fluxes.shape[1] >= self.parts:
             n = fluxes.shape[1] if fluxes.shape[1] == self.share.size else self.parts
             self.share[:n], self.highest[:n] = fluxes[0, :n], fluxes[1, :n]
 
