@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import h5py
 import ht
 import numpy as np
 import pytest
@@ -17,6 +18,7 @@ from stithy.project import edits, library
 from stithy.read.band import Bands
 from stithy.read.quantities import Quantities
 from stithy.setup.prepare import prepare
+from stithy.solution import store
 from stithy.solve.job import Job
 from verification import boiling
 
@@ -245,6 +247,27 @@ def test_a_bath_goes_on_after_a_crash(dies, tmp_path_factory):
     on = Job(longer, FIRST, folder)
     assert on.run_.time == pytest.approx(2.5)
     _alike(on.run().summary, solved(longer)[1].summary)
+
+
+@pytest.mark.parametrize("damage", ["share", "nan", "run", "series", "words", "fluxes"])
+def test_a_checkpoint_of_a_bath_that_cannot_be_believed(damage, tmp_path):
+    """The run begins from its start, or (where only what is told of parts is lost) goes on."""
+    document = bath(run={"time": "2.5 s"})
+    job = Job(document, FIRST, tmp_path)
+    job.run_.step()
+    job.checkpoint(job.run_.step())
+    with h5py.File(store.folder(tmp_path, job.key, True) / store.FIELDS, "r+") as f:
+        state = f["state"]
+        if damage == "nan":
+            state["owed"][0, 0, 0] = np.nan
+        else:
+            name = "owed" if damage == "words" else damage
+            other = {"share": np.zeros((2, 3, 4)), "words": np.full(state["owed"].shape, b"much")}
+            del state[name]
+            state[name] = other.get(damage, np.zeros(3))
+    on = Job(document, FIRST, tmp_path)
+    assert on.run_.time == (job.run_.time if damage == "fluxes" else 0.0)
+    on.run_.step()
 
 
 def test_dials_of_a_bath_that_boils():

@@ -18,7 +18,7 @@ from stithy.mesh.build import predict
 from stithy.mesh.gridding import coarser, grid_lines, settled
 from stithy.mesh.rule import scaled_settings
 from stithy.project import edits
-from stithy.read.band import Bands
+from stithy.read.band import Bands, wider
 from stithy.read.watches import from_summary
 from stithy.setup.prepare import prepare
 from stithy.solve.job import Job
@@ -251,6 +251,28 @@ def test_bands_hold_however_little_coarser_the_other_grid_is(order, longer, erro
         told = Bands(summary | {"coarse": coarse}).drop("In", "Out")
         finer = 100.0 + error / 2.0**order
         assert abs(told.value - finer) <= told.band * 1.01 + 1e-12
+
+
+def test_wide_bands_are_told():
+    """A model of few cells everywhere says that its coarser grid is hardly coarser."""
+    chips = (
+        d.Block(
+            name=f"Chip {m}", at=f"{4 + 6 * m}, {50 - 6 * m}, 0 mm", size="5, 5, 2 mm", material="alumina", power="1 W"
+        )
+        for m in range(6)
+    )
+    document = defaults.plain(d.Enclosure(name="Case", size="60, 60, 30 mm", wall="0 mm", outside="10 W/m2/K"), *chips)
+    cells = {"coarsest": "8 mm", "across_gaps": "2", "across_solids": "1", "growth": "2", "at_walls": "0 mm"}
+    document = edits.many("few", [edits.set_cell("First layout", "Grid", k, v) for k, v in cells.items()]).apply(
+        document
+    )
+    summary = Job(document, "First layout").run().summary
+    coarse, counts = summary["coarse"], predict(resolve(document, "First layout"))[0]
+    told = [x for x in summary["trust"]["notes"] if "times as wide as usual" in x]
+    assert coarse["longer"] ** 3 == pytest.approx(summary["cells"] / coarse["cells"])
+    assert np.prod(counts) == summary["cells"]
+    assert wider(coarse["longer"]) > 1.5
+    assert len(told) == 1
 
 
 def test_verdicts():

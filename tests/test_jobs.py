@@ -28,6 +28,7 @@ LONG = (
     "leaky-housing",
     "deck-pipe",
     "ribbed-channel",
+    "sea-water-manifold",
 )
 #: solved as they come, in seconds: a quick grid tells too little of them
 QUICK = ("deck-pipe", "ribbed-channel", "jacket-cooler", "lamp-sink")

@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..model.mass import mass
+from ..read.band import wider
 from ..setup.prepare import Prepared
 from ..solution.summary import FORMAT, VERSION
 from . import bath
@@ -12,6 +13,9 @@ from .faces import FaceTemperatures
 from .heat_path import fluids, heat_path, space_names
 from .radiated import notes, table
 from .trust import trust
+
+#: how many times wider than usual bands are where that is told
+WIDE = 1.5
 
 
 def part_table(p: Prepared, run, faces: FaceTemperatures | None = None) -> dict[str, dict]:
@@ -208,6 +212,12 @@ def summary(
     trusted["notes"] += notes(p, run, radiation)
     boils = bath.table(p, run)
     trusted["notes"] += bath.notes(boils)
+    longer = (coarse or {}).get("longer")
+    if longer and wider(longer) >= WIDE:
+        trusted["notes"].append(
+            f"the grid of half the counts has cells only {longer:.2f} times as long here, so bands are "
+            f"{wider(longer):.1f} times as wide as usual: a finer grid tells more"
+        )
     return {
         "format": FORMAT,
         "version": VERSION,

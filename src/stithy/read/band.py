@@ -46,12 +46,16 @@ def band_text(band: float, digits: int = 1) -> str:
     return f"{max(band, 0.1**digits):.{digits}f}"
 
 
-def _wider(summary: dict) -> float:
-    """How many times wider bands are for a coarser grid that is hardly coarser."""
-    cells, coarse = summary["cells"], summary["coarse"]
-    longer = coarse.get("longer") or (cells / coarse["cells"]) ** (1 / 3)  # results of before it was kept
-    told = (USUAL**ORDER - 1.0) / max(longer**ORDER - 1.0, 1e-3)
-    return float(min(max(told, 1.0), MOST))
+def wider(longer: float) -> float:
+    """How many times wider bands are than usual, where the coarser grid's cells are ``longer`` by so many times."""
+    return float(min(max((USUAL**ORDER - 1.0) / max(longer**ORDER - 1.0, 1e-3), 1.0), MOST))
+
+
+def _longer(summary: dict) -> float:
+    """How many times longer the cells of a summary's coarser grid are than its own; by their number where that was not
+    kept."""
+    coarse = summary["coarse"]
+    return float(coarse.get("longer") or (summary["cells"] / coarse["cells"]) ** (1 / 3))
 
 
 class Bands:
@@ -60,7 +64,7 @@ class Bands:
     def __init__(self, summary: dict):
         self.fine, self.coarse = summary, summary.get("coarse")
         self.ambient = summary["ambient"]
-        self.wider = _wider(summary) if self.coarse else 1.0
+        self.wider = wider(_longer(summary)) if self.coarse else 1.0
         self.wander = summary.get("band", {})
         self.model = MODEL.get(summary.get("mixing", "laminar"), 0.02)
         load = abs(summary["heat_load"])
