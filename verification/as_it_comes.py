@@ -21,8 +21,8 @@ from stithy.solve import job as jobs
 from . import defaults as f
 
 DEMO = "src/stithy/data/demo/lamp-driver"
-#: models of the start page and jobs on which no factor of the bands was chosen: layout, and how many times more cells
-#: the finer grid has along every stretch
+#: models of the start page and jobs, on which no factor of the bands was chosen but how far they are widened: layout,
+#: and how many times more cells the finer grid has along every stretch
 HELD_BACK = (
     ("cold-plate", "Parallel", 2.0),
     ("sink-in-duct", "Plates", 1.9),
