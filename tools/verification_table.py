@@ -85,8 +85,8 @@ def by_default() -> list[str]:
         "Of the demonstration the expert's column is the default grid's own error, without what the coarser grid adds.",
         "",
         f"Bands that hold the finer grid's number: {held} of {numbers} ({held / numbers:.0%}), of the models "
-        f"below the demonstration, which chose only how far bands are widened, {back} of {of} ({back / of:.0%}); widths "
-        "and errors are means over rises or drops.",
+        f"below the demonstration, which chose only how far bands are widened, {back} of {of} ({back / of:.0%}); "
+        "widths and errors are means over rises or drops.",
         "",
         *_table(
             "configuration, cells, the coarser grid's cells longer, cells of the finer grid, held, of, "
