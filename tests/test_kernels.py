@@ -510,3 +510,27 @@ def test_stale_kernels_are_forgotten(tmp_path):
         assert compiled.exists() is not gone
     (tmp_path / "plain.py").write_text("one = 2")
     assert not forget_stale(tmp_path)
+
+
+@given(
+    seed=st.integers(0, 10_000), cells=st.integers(40, 200), carried=st.floats(0.5, 10.0), most=st.sampled_from([2, 4])
+)
+@settings(deadline=None)
+def test_few_iterations_are_never_for_nothing(seed, cells, carried, most):
+    """However little is asked of it, and though its residual may rise at first, the solver of what a stream carries
+    never ends farther off than it began, and gets on however often it is called anew."""
+    draw = np.random.default_rng(seed)
+    diffuses, carries = draw.uniform(0.1, 10.0, cells + 1), carried * draw.uniform(0.5, 1.5, cells + 1)
+    own = diffuses[:-1] + diffuses[1:] + carries[:-1] + 1e-3
+    b, x = draw.normal(size=cells), np.zeros(cells)
+
+    def matvec(y, out):
+        out[:] = own * y
+        out[1:] -= (diffuses[1:-1] + carries[1:-1]) * y[:-1]
+        out[:-1] -= diffuses[1:-1] * y[1:]
+
+    left = [1.0]
+    while left[-1] > 0.1 and len(left) < 300:
+        left.append(krylov.bicgstab(matvec, lambda r: r / own, b, x, 0.1, 1e-9, most)[1])
+    assert all(later <= before * (1.0 + 1e-9) for before, later in itertools.pairwise(left))
+    assert left[-1] <= 0.1

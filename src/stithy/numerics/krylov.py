@@ -8,14 +8,16 @@ from numba import njit
 from .slabs import halves, over
 
 LOST = 1e3  # times the residual at the start: the iteration has broken down
+MORE = 10  # times the iterations asked for, while the residual is still above that of the start
 
 
 def bicgstab(matvec, precondition, b, x, tolerance: float, floor: float, most: int) -> tuple[int, float]:
     """BiCGSTAB in place on ``x``; returns iterations and the residual over that of ``b`` (2-norms).
 
-    Stops when the residual has fallen by ``tolerance`` from where it started, or is below ``floor`` times ``b``. Where
-    it breaks down, which it does at times where little is left to be done, ``x`` is not left worse than it was, and a
-    second try has another shadow.
+    Stops when the residual has fallen by ``tolerance`` from where it started, or is below ``floor`` times ``b``, or
+    after ``most`` iterations, which are up to :data:`MORE` times as many where it has risen at first, as it may: else
+    few iterations from a poor start would be for nothing every time. Where it breaks down, a second try has another
+    shadow, and where that does as well, steps of least residual follow: ``x`` is never left worse than it was.
 
     Source: van der Vorst, SIAM J. Sci. Stat. Comput. 13 (1992).
     """
@@ -28,25 +30,43 @@ def bicgstab(matvec, precondition, b, x, tolerance: float, floor: float, most: i
     if start <= tolerance:
         return 0, start
     given, shadow = x.copy(), r.copy()
-    done, level = _descend(matvec, precondition, shadow, r, x, scale, tolerance, LOST * start, most)
+    done, level = _descend(matvec, precondition, shadow, r, x, scale, tolerance, start, most)
     if not level <= start:
         x[:] = given
         matvec(x, r)
         np.subtract(b, r, out=r)
         shadow[:] = precondition(r)
-        more, level = _descend(matvec, precondition, shadow, r, x, scale, tolerance, LOST * start, most)
+        more, level = _descend(matvec, precondition, shadow, r, x, scale, tolerance, start, most)
         done += more
     if not level <= start:
-        x[:], level = given, start
+        x[:] = given
+        matvec(x, r)
+        np.subtract(b, r, out=r)
+        level = _least_residual(matvec, precondition, r, x, scale, tolerance, most)
+        done += most
     return done, level
 
 
-def _descend(matvec, precondition, shadow, r, x, scale, tolerance, lost, most) -> tuple[int, float]:
-    """Iterations of :func:`bicgstab` from residual ``r`` until its norm over ``scale`` is below ``tolerance`` or above
-    ``lost``."""
+def _least_residual(matvec, precondition, r, x, scale, tolerance, most) -> float:
+    """Steps along the preconditioned residual ``r``, each as long as makes what is left least; the norm of that over
+    ``scale``. None of them raises it."""
+    t, level = np.zeros_like(r), np.sqrt(product(r, r)) / scale
+    for _ in range(most):
+        z = precondition(r)
+        matvec(z, t)
+        turn = product(t, t)
+        if level <= tolerance or turn == 0.0:
+            break
+        level = np.sqrt(together(product(t, r) / turn, z, t, x, r)) / scale
+    return level
+
+
+def _descend(matvec, precondition, shadow, r, x, scale, tolerance, start, most) -> tuple[int, float]:
+    """Iterations of :func:`bicgstab` from residual ``r`` until its norm over ``scale`` is below ``tolerance``, or far
+    above ``start``."""
     rho, alpha, omega, level = 1.0, 1.0, 1.0, np.inf
     v, p, t = np.zeros_like(r), np.zeros_like(r), np.zeros_like(r)
-    for it in range(1, most + 1):
+    for it in range(1, MORE * most + 1):
         rho_new = product(shadow, r)
         if rho_new == 0.0:
             return it, level
@@ -69,9 +89,9 @@ def _descend(matvec, precondition, shadow, r, x, scale, tolerance, lost, most) -
             return it, level
         omega = product(t, r) / turn
         level = np.sqrt(together(omega, z, t, x, r)) / scale
-        if level <= tolerance or not level <= lost:
+        if level <= tolerance or not level <= LOST * start or (it >= most and level <= start):
             return it, level
-    return most, level
+    return MORE * most, level
 
 
 def product(a, b) -> float:
