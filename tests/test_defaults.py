@@ -298,6 +298,11 @@ def test_verdicts():
     for most, verdict in ((321.0, MEETS), (317.0, FAILS), (319.5, CLOSE), (318.5, CLOSE)):
         watch = replace(next(x for x in rows if x.name == "Chip"), most=most)
         assert margins(summary, [from_summary(watch, summary)], 298.15)[0].verdict == verdict
+    watch = replace(next(x for x in rows if x.name == "Chip"), most=330.0)
+    open_ = summary | {"settled": False, "trust": {"heat_closure": 0.5}}  # half of the heat is nowhere yet
+    assert margins(open_, [from_summary(watch, open_)], 298.15)[0].verdict == ""
+    closed = open_ | {"trust": {"heat_closure": 0.99}}
+    assert margins(closed, [from_summary(watch, closed)], 298.15)[0].verdict == MEETS
     ratio = d.WatchRow(name="Ratio", quantity="= Drop / (2 Pa)", most="3")
     none = standing(edits.add_row("One", ratio).apply(doc), None, "One")
     assert none.verdict == ""

@@ -75,10 +75,11 @@ class Bands:
 
     @property
     def valid(self) -> bool:
-        """Whether the temperatures are a result at all: the heat of a mean over an unsteady flow has to be where it
-        belongs."""
+        """Whether the temperatures are a result at all: the heat of a mean over an unsteady flow, or of a run that has
+        not settled, has to be where it belongs."""
         closure = 1.0 - self.fine["trust"]["heat_closure"]
-        return not self.wander or closure <= OPEN_MEAN
+        rests = self.fine.get("settled", True) and not self.wander
+        return rests or closure <= OPEN_MEAN
 
     def temperature(self, part: str, key: str = "max") -> Banded | None:
         """Highest (``max``) or mean temperature of a part; None when the result has no such part, or when it dries out
