@@ -16,8 +16,8 @@ def bicgstab(matvec, precondition, b, x, tolerance: float, floor: float, most: i
 
     Stops when the residual has fallen by ``tolerance`` from where it started, or is below ``floor`` times ``b``, or
     after ``most`` iterations, which are up to :data:`MORE` times as many where it has risen at first, as it may: else
-    few iterations from a poor start would be for nothing every time. Where it breaks down, a second try has another
-    shadow, and where that does as well, steps of least residual follow: ``x`` is never left worse than it was.
+    few iterations from a poor start would be for nothing every time. Where it breaks down, which it does at times where
+    little is left to be done, ``x`` is not left worse than it was, and a second try has another shadow.
 
     Source: van der Vorst, SIAM J. Sci. Stat. Comput. 13 (1992).
     """
@@ -39,26 +39,8 @@ def bicgstab(matvec, precondition, b, x, tolerance: float, floor: float, most: i
         more, level = _descend(matvec, precondition, shadow, r, x, scale, tolerance, start, most)
         done += more
     if not level <= start:
-        x[:] = given
-        matvec(x, r)
-        np.subtract(b, r, out=r)
-        level = _least_residual(matvec, precondition, r, x, scale, tolerance, most)
-        done += most
+        x[:], level = given, start
     return done, level
-
-
-def _least_residual(matvec, precondition, r, x, scale, tolerance, most) -> float:
-    """Steps along the preconditioned residual ``r``, each as long as makes what is left least; the norm of that over
-    ``scale``. None of them raises it."""
-    t, level = np.zeros_like(r), np.sqrt(product(r, r)) / scale
-    for _ in range(most):
-        z = precondition(r)
-        matvec(z, t)
-        turn = product(t, t)
-        if level <= tolerance or turn == 0.0:
-            break
-        level = np.sqrt(together(product(t, r) / turn, z, t, x, r)) / scale
-    return level
 
 
 def _descend(matvec, precondition, shadow, r, x, scale, tolerance, start, most) -> tuple[int, float]:
