@@ -69,12 +69,10 @@ def _above_nought(y) -> np.ndarray:
 def _flows(names, flows) -> str:
     """What enters by every opening (m3/s) in words; three digits, and none where next to nothing passes."""
     most = max((abs(q) for q in flows), default=0.0)
-    told = [
-        f"{n} {q * 3600 if abs(q) > 1e-3 * most else 0.0:.3g}"
-        for n, q in zip(names, flows, strict=False)
-        if most > 1e-12
-    ]
-    return ", ".join(told) + " m³/h in" if told else ""
+    if most < 1e-12:
+        return ""
+    kept = [q if abs(q) > 1e-3 * most else 0.0 for q in flows]
+    return ", ".join(f"{n} {3600 * q:.3g}" for n, q in zip(names, kept, strict=False)) + " m³/h in"
 
 
 class Charts(QWidget):
