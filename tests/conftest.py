@@ -6,9 +6,15 @@ import shutil
 from pathlib import Path
 
 import pytest
+from hypothesis import settings
 
+from stithy import cli
 from stithy import kinds as d
+from verification.examples import examples
 
+#: how long an example takes says nothing on a machine that is shared
+settings.register_profile("here", deadline=None)
+settings.load_profile("here")
 DEMO = Path(__file__).parent.parent / "src/stithy/data/demo/lamp-driver"
 #: the cells of a grid row that would otherwise go by its detail
 SAID = {"across_gaps": "3", "across_solids": "1", "growth": "1.4", "at_walls": "0 mm"}
@@ -41,6 +47,16 @@ def _own_state(tmp_path_factory):
         m.setenv("XDG_CONFIG_HOME", str(tmp_path_factory.mktemp("config")))
         m.setenv("XDG_CACHE_HOME", str(tmp_path_factory.mktemp("cache")))
         yield
+
+
+@pytest.fixture(scope="session")
+def solved(tmp_path_factory):
+    """Every worked example of docs/project-file.md, solved once; tests do not change them."""
+    place = tmp_path_factory.mktemp("examples")
+    for name in examples():
+        shutil.copytree(DEMO.parents[4] / "docs/examples" / name, place / name)
+        assert cli.main(["solve", str(place / name)]) == 0
+    return place
 
 
 @pytest.fixture

@@ -5,7 +5,6 @@ from __future__ import annotations
 import json
 import shutil
 from dataclasses import replace
-from pathlib import Path
 
 import numpy as np
 import pytest
@@ -16,33 +15,6 @@ from stithy.numerics.interpolate import resample
 from stithy.project import edits, files
 from stithy.read.watches import in_time
 from verification.examples import examples
-
-ROOT = Path(__file__).parent.parent
-FOLDERS = list(examples())
-
-
-@pytest.fixture(scope="module")
-def solved(tmp_path_factory):
-    """Every worked example, solved once."""
-    place = tmp_path_factory.mktemp("examples")
-    for name in FOLDERS:
-        shutil.copytree(ROOT / "docs/examples" / name, place / name)
-        assert cli.main(["solve", str(place / name)]) == 0
-    return place
-
-
-@pytest.mark.parametrize("name", FOLDERS)
-def test_commands_of_the_page_work(solved, name, capsys):
-    """Each command of the page prints a table with numbers, and the same as JSON."""
-    import shlex
-
-    for command in examples()[name][2]:
-        what, *rest = shlex.split(command)
-        assert cli.main([what, str(solved / name), *rest]) == 0
-        table = capsys.readouterr().out
-        assert any(c.isdigit() for c in table)
-        assert cli.main([what, str(solved / name), *rest, "--json"]) == 0
-        assert json.loads(capsys.readouterr().out)
 
 
 def test_heat_agrees_along_every_way(solved):

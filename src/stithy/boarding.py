@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from dataclasses import asdict
 from pathlib import Path
 
@@ -14,7 +13,7 @@ from .imports.job import Said
 from .project import files, library
 from .read import shown
 from .solution import store
-from .terminal import progress_line, show_table
+from .terminal import progress_line, show_json, show_table
 
 
 def arguments(command) -> None:
@@ -65,7 +64,7 @@ def _tell(came: Came, as_json: bool) -> None:
     if as_json:
         told = {"board": came.board, "kept": came.kept, "new": came.new, "gone": came.gone, "small": came.small}
         layers = [asdict(x) for x in came.circuit.copper]
-        print(json.dumps({**told, "layers": layers, "told": came.circuit.told}, indent=1))
+        show_json({**told, "layers": layers, "told": came.circuit.told})
         return
     print(came.told)
     if came.circuit.copper:
@@ -89,7 +88,7 @@ def powers(a) -> int:
     files.save(project.document, project.folder)
     if a.json:
         keys = ("filled", "added", "unmatched", "wrong", "without")
-        print(json.dumps({k: getattr(came, k) for k in keys}, indent=1))
+        show_json({k: getattr(came, k) for k in keys})
     else:
         print(came.told)
     return 1 if came.unmatched or came.wrong else 0
@@ -103,7 +102,7 @@ def swap(a) -> int:
         came_in = project.take_in(Path(a.new), layout=a.layout, instead=a.old)
         files.save(project.document, project.folder)
         told = {"kept": came_in.kept, "new": came_in.new, "gone": came_in.gone, "doubtful": came_in.doubtful}
-        print(json.dumps(told, indent=1) if a.json else came_in.told)
+        show_json(told) if a.json else print(came_in.told)
         return 0
     with progress_line("Importing") as show:
 
@@ -153,7 +152,7 @@ def estimated(a) -> int:
         if not a.json:
             _tell_estimate(project, name, found)
     if a.json:
-        print(json.dumps(out, indent=1))
+        show_json(out)
     return 0
 
 
@@ -190,7 +189,7 @@ def shelves(a) -> int:
         if all(w in f"{n} {v.get('source', '')} {v.get('sort', '')} {v.get('finish', '')}".lower() for w in words)
     }
     if a.json:
-        print(json.dumps(found, indent=1))
+        show_json(found)
         return 0
     columns = library.SHELVES[a.table][1]
     lines = [[n, *(_cell(v.get(key, "")) for _, key in columns), v.get("source", "")] for n, v in found.items()]

@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-import json
-
 from . import api
 from .errors import StithyError
 from .model.quantities import MEASURES
 from .project import units
 from .read.band import Bands
 from .reading_rows import MORE, named_line, with_quantity
-from .terminal import show_table
+from .terminal import show_json, show_table
 
 WHAT = {
     "parts": "highest temperature with its band, temperatures on this grid and heat of every part",
@@ -28,7 +26,8 @@ WHAT = {
     "bath": "a bath's vapour, venting and level, every part's share of the critical flux; --in-time: against time",
     "streams": "fluids that something flows through: flow, temperatures in and out, heat taken, and what two exchange",
     "drive": "pressure gradient, mass flow and temperature rise per pitch of a driven periodic flow",
-    "history": "every iteration or time step: residuals, the hottest temperature of every part, flow in and pressure "
+    "history": "every iteration or time step: residuals, the hottest cell of every part (its faces may be hotter), "
+    "flow in and pressure "
     "at every opening",
     "trust": "how far the result can be trusted: closures, grids, notes",
     "balance": "heat load, heat leaving by openings and walls, imbalances",
@@ -70,6 +69,8 @@ _UNITS = {
     "power": "W",
     "load": "W",
     "gradient": "Pa/m",
+    "time": "s",
+    "seconds": "s",
 }
 
 
@@ -97,9 +98,10 @@ def read(a) -> int:
     project = api.open_project(a.project)
     rows = _rows(project, a)
     if a.json:
-        print(json.dumps(rows, indent=1))
+        show_json(rows)
     elif rows:
-        show_table(table(rows))
+        of_history = dict.fromkeys(project.summary(a.layout)["parts"], "degC") if a.what == "history" else {}
+        show_table(table(rows, of_history))
     else:
         print("nothing to show")
     return 0
@@ -213,12 +215,14 @@ def _unit(key: str) -> str:
     return _UNITS.get(last, "")
 
 
-def table(rows: list[dict]) -> list[list[str]]:
-    """Head with units, and a line for each row; temperatures in degC, lengths in mm, all else SI."""
+def table(rows: list[dict], more: dict[str, str] | None = None) -> list[list[str]]:
+    """Head with units, and a line for each row; temperatures in degC, lengths in mm, all else SI. ``more``: units of
+    columns that are called by names of the project."""
     rows = [_flat(r) for r in rows]
     heads = list(dict.fromkeys(k for r in rows for k in r))
-    lines = [[f"{h.replace('_', ' ')} [{_unit(h)}]" if _unit(h) else h.replace("_", " ") for h in heads]]
-    return [*lines, *([_text(h, r.get(h, "")) for h in heads] for r in rows)]
+    units_ = {h: (more or {}).get(h) or _unit(h) for h in heads}
+    lines = [[f"{h.replace('_', ' ')} [{units_[h]}]" if units_[h] else h.replace("_", " ") for h in heads]]
+    return [*lines, *([_text(h, r.get(h, ""), units_[h]) for h in heads] for r in rows)]
 
 
 def _flat(row: dict) -> dict:
@@ -231,12 +235,12 @@ def _flat(row: dict) -> dict:
     return out
 
 
-def _text(key: str, value) -> str:
+def _text(key: str, value, unit: str) -> str:
     if isinstance(value, str):
         return value
     if value is None or value != value:
         return "-"
-    unit = _unit(key)
+    value += 0.0  # no -0
     if unit == "degC" and "rise" not in key:
         return f"{value - 273.15:.4f}"
     if unit == "mm":

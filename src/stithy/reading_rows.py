@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import json
-
 from . import api
 from .errors import StithyError
 from .kinds.assembly import resolve
@@ -17,7 +15,7 @@ from .read.along import along
 from .read.streams import exchange, streams
 from .read.values import Values
 from .read.watches import Watched, in_time, of_whole, watched
-from .terminal import show_table
+from .terminal import show_json, show_table
 
 
 def with_quantity(rows: list[dict], points, q, wanted: str) -> list[dict]:
@@ -179,7 +177,7 @@ def influence(a) -> int:
     names, matrix = found.matrix()
     if a.json:
         told = {"parts": names, "loads": found.loads, "powers": found.powers.tolist(), "matrix": matrix.tolist()}
-        print(json.dumps(told | {"hottest": found.hottest(powers), "note": found.note}, indent=1))
+        show_json(told | {"hottest": found.hottest(powers), "note": found.note})
         return 0
     if powers:
         now, then = found.hottest({}), found.hottest(powers)
@@ -208,9 +206,7 @@ def quantities(a) -> int:
     rows = [[q.name, shown.unit(q.dimension), q.place, q.where, q.what] for q in QUANTITIES.values()]
     rows += [[n, shown.unit(d), "one number", "", what] for n, (d, what) in WATCHED.items()]
     if a.json:
-        print(
-            json.dumps([dict(zip(("name", "unit", "place", "where", "what"), r, strict=True)) for r in rows], indent=1)
-        )
+        show_json([dict(zip(("name", "unit", "place", "where", "what"), r, strict=True)) for r in rows])
     else:
         show_table([["quantity", "unit", "lives in", "where", "what"], *rows], words=5)
     return 0

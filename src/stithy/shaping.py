@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from dataclasses import asdict
 from pathlib import Path
 
@@ -19,7 +18,7 @@ from .project.kind import KINDS
 from .read import shown
 from .shapes import facets
 from .shapes.geometry import Mesh
-from .terminal import progress_line, show_table
+from .terminal import progress_line, show_json, show_table
 
 
 def arguments(command, parsers) -> None:
@@ -123,7 +122,7 @@ def take(a) -> int:
     ]
     if a.json:
         told = {"kept": came.kept, "new": came.new, "gone": came.gone, "doubtful": came.doubtful}
-        print(json.dumps({"bodies": rows, **told}, indent=1))
+        show_json({"bodies": rows, **told})
     else:
         print(came.told)
         show_table(
@@ -153,15 +152,8 @@ def faults(a) -> int:
         files.save(project.document, project.folder)
     found = project.faults(a.layout)
     if a.json:
-        print(
-            json.dumps(
-                [
-                    {"bodies": f.bodies, "what": f.what, "remedy": f.remedy, "matters": f.matters, "place": f.place}
-                    for f in found
-                ],
-                indent=1,
-            )
-        )
+        keys = ("bodies", "what", "remedy", "matters", "place")
+        show_json([{k: getattr(f, k) for k in keys} for f in found])
     elif not found:
         print("nothing wrong")
     for f in found if not a.json else ():
@@ -173,7 +165,7 @@ def spaces(a) -> int:
     """List the fluid spaces."""
     found = api.open_project(a.project).spaces(a.layout)
     if a.json:
-        print(json.dumps([s.__dict__ for s in found], indent=1))
+        show_json([s.__dict__ for s in found])
         return 0
     show_table(
         [
@@ -230,7 +222,7 @@ def rows(a) -> int:
     """List rows; 1 when there are none."""
     found = api.open_project(a.project).rows(a.wanted, a.layout)
     if a.json:
-        print(json.dumps([r.model_dump() for r in found], indent=1))
+        show_json([r.model_dump() for r in found])
     else:
         show_table([["row", "kind", "group"], *([r.name, r.kind, KINDS[r.kind].group] for r in found)], words=3)
     return 0 if found else 1
@@ -240,7 +232,7 @@ def measured(a) -> int:
     """Measure."""
     found = api.open_project(a.project).measure(a.of, a.layout)
     if a.json:
-        print(json.dumps([m.__dict__ for m in found], indent=1))
+        show_json([m.__dict__ for m in found])
     else:
         show_table([["what", "value"], *([m.what, shown.text(m.value, m.dimension, 5)] for m in found)], words=1)
     return 0
@@ -264,7 +256,7 @@ def openings(a) -> int:
             }
             for f in found
         ]
-        print(json.dumps(rows, indent=1))
+        show_json(rows)
     else:
         show_table(
             [
@@ -290,7 +282,7 @@ def faces(a) -> int:
     """List faces."""
     found = api.open_project(a.project).faces(a.of, a.layout)
     if a.json:
-        print(json.dumps([f.__dict__ for f in found], indent=1))
+        show_json([f.__dict__ for f in found])
         return 0
     show_table(
         [
@@ -318,7 +310,7 @@ def close(a) -> int:
     names = project.close(a.of, a.layout)
     files.save(project.document, project.folder)
     if a.json:
-        print(json.dumps(names))
+        show_json(names)
     else:
         print(f"closed by {', '.join(names)}" if names else "no opening was open")
     return 0
@@ -329,7 +321,7 @@ def repeat(a) -> int:
     project = api.open_project(a.project)
     names = project.repeat(a.of, a.step, a.layout)
     files.save(project.document, project.folder)
-    print(json.dumps(names) if a.json else f"added {', '.join(names)}")
+    show_json(names) if a.json else print(f"added {', '.join(names)}")
     return 0
 
 
@@ -347,7 +339,7 @@ def contacts(a) -> int:
         files.save(project.document, project.folder)
     filled = closing.fillings(project.document, layout)
     if a.json:
-        print(json.dumps([p.__dict__ for p in found], indent=1))
+        show_json([p.__dict__ for p in found])
         return 0
     heads = ["part", "touches", "area mm2", "gap mm", "filled with"]
     rows = [
@@ -370,7 +362,7 @@ def grid(a) -> int:
 
     told = api.open_project(a.project).grid(a.layout)
     if a.json:
-        print(json.dumps(asdict(told), indent=1))
+        show_json(asdict(told))
         return 1 if told.findings else 0
     print(
         f"{' x '.join(map(str, told.shape))} = {told.cells} cells, about {told.bytes / 1e6:.0f} MB and "
@@ -397,7 +389,7 @@ def leak(a) -> int:
         told = [
             x.__dict__ | {"path": x.path.tolist(), "opening": o and o.of} for x, o in zip(found, openings_, strict=True)
         ]
-        print(json.dumps(told if a.all else told[0] if told else None, indent=1, default=bool))
+        show_json(told if a.all else told[0] if told else None)
     elif not found:
         print("no leak: the fluid there is closed in")
     else:

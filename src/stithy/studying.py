@@ -4,14 +4,13 @@ from __future__ import annotations
 
 import argparse
 import dataclasses
-import json
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 from . import api
 from .errors import StithyError
-from .terminal import complain, progress_line, show_table
+from .terminal import complain, progress_line, show_json, show_table
 
 
 def arguments(command: Callable[..., argparse.ArgumentParser]) -> None:
@@ -72,7 +71,7 @@ def weigh(a: Any) -> int:
         kept &= {id(n) for n in table.front(x, y, x_most, y_most)}
     lines = [n for n in table.ordered(by, most) if id(n) in kept]
     if a.json:
-        print(json.dumps([_plain(n) for n in lines], indent=1))
+        show_json([_plain(n) for n in lines])
     else:
         layouts = [n.standing for n in lines if not n.of]
         for block in tables(layouts) if layouts else []:
@@ -100,7 +99,7 @@ def _show_map(table: Any, words: str, plain: bool) -> int:
     if plain:
         values = [[None if v != v else v for v in row] for row in found.values().tolist()]
         told = {"across": across, "up": up, "number": number, "columns": found.columns, "rows": found.rows}
-        print(json.dumps({**told, "values": values}, indent=1))
+        show_json({**told, "values": values})
         return 0
     show_table(rows_of(found, table), words=1)
     print(found.told())
@@ -187,7 +186,7 @@ def _end(project: api.Project, a: Any, failed: int) -> None:
     name = project.points(a.study)[0].name
     lines = [n for n in table.ordered() if n.of == name]
     if a.json:
-        print(json.dumps([_plain(n) for n in lines], indent=1))
+        show_json([_plain(n) for n in lines])
         return
     _show_points(table, lines)
     if failed:
@@ -233,7 +232,7 @@ def study(a: Any) -> int:
     if found is None:
         return 1
     if a.json:
-        print(json.dumps(dataclasses.asdict(found), indent=1))
+        show_json(dataclasses.asdict(found))
         return 0
     from .weigh.report import grid_table
 
@@ -254,7 +253,7 @@ def helps(a: Any) -> int:
 
         found = project.helps(a.layout, tell)
     if a.json:
-        print(json.dumps([dataclasses.asdict(h) for h in found], indent=1))
+        show_json([dataclasses.asdict(h) for h in found])
         return 0
     names = list(found[0].moves) if found else []
     rows = [

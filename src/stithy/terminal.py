@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
+import json
+import math
 import sys
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from typing import Any
 
+import numpy as np
 from rich.console import Console
 from rich.progress import BarColumn, Progress, TextColumn
 from rich.table import Table
@@ -44,15 +47,34 @@ def show_table(rows: list[list[str]], words: int = 1) -> None:
     console.print(table)
 
 
+def show_json(value: Any) -> None:
+    """A value as JSON; numbers that are none (NaN, without end) are null, which every reader of JSON takes."""
+    print(json.dumps(_finite(value), indent=1, allow_nan=False))
+
+
+def _finite(value: Any) -> Any:
+    if isinstance(value, dict):
+        return {k: _finite(x) for k, x in value.items()}
+    if isinstance(value, list | tuple):
+        return [_finite(x) for x in value]
+    if isinstance(value, np.ndarray | np.generic):
+        return _finite(value.tolist())
+    return None if isinstance(value, float) and not math.isfinite(value) else value
+
+
 @contextmanager
 def progress(what: str) -> Iterator[Callable]:
-    """A function that takes every report of a run (:class:`solve.steady.Progress`) and shows how far it is."""
-    console = Console()
+    """A function that takes every report of a run (:class:`solve.steady.Progress`) and shows how far it is, beside the
+    output: what reads that may have had enough of it, and the run goes on."""
+    console = Console(stderr=True)
     if not console.is_terminal:
 
         def line(p: Any) -> bool:
             if p.iteration % 10 == 0 or p.phase == "done":
-                print(f"iteration {p.iteration:4d}  momentum {p.momentum:.1e}  heat {p.heat:.1e}  {p.left}", flush=True)
+                print(
+                    f"iteration {p.iteration:4d}  momentum {p.momentum:.1e}  heat {p.heat:.1e}  {p.left}",
+                    file=sys.stderr,
+                )
             return True
 
         yield line
@@ -74,8 +96,8 @@ def progress(what: str) -> Iterator[Callable]:
 
 @contextmanager
 def progress_line(what: str) -> Iterator[Callable[[str, float], None]]:
-    """A function that takes what is being done and how far it is (0 to 1)."""
-    console = Console()
+    """A function that takes what is being done and how far it is (0 to 1); shown beside the output."""
+    console = Console(stderr=True)
     if not console.is_terminal:
         yield lambda text, share: None
         return

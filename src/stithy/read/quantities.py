@@ -11,6 +11,9 @@ from .band import Bands
 from .sample import Sampler
 from .values import Values
 
+#: least difference (K) of wall and fluid that a heat transfer coefficient is told for: less is rounding
+LEAST = 1e-6
+
 
 class Quantities:
     """What can be read off one solution; see the methods."""
@@ -198,13 +201,12 @@ class Quantities:
             row = self._sum(w, here & (layer == i) & (w["axis"] != axis))
             if row:
                 bulk = self.plane(axis, x).get(space, {}).get("bulk_temperature", float("nan"))
+                warmer = row["wall_temperature"] - bulk
                 rows.append(
                     {
                         "position": float(x),
                         "bulk_temperature": bulk,
-                        "heat_transfer_coefficient": row["flux"] / (row["wall_temperature"] - bulk)
-                        if row["wall_temperature"] != bulk
-                        else float("nan"),
+                        "heat_transfer_coefficient": row["flux"] / warmer if abs(warmer) > LEAST else float("nan"),
                         **row,
                     }
                 )

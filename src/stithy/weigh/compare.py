@@ -91,8 +91,7 @@ class Standing:
         a, b = self.worst, other.worst
         if a is None or b is None or self.verdict == FAILS != other.verdict or other.verdict == FAILS != self.verdict:
             return False
-        reach = sum((m.band or 0.0) / max(m.bound.most - m.reference, 1e-12) for m in (a, b))
-        return abs(a.share - b.share) < reach
+        return abs(a.share - b.share) < a.reach + b.reach
 
     @property
     def fan_power(self) -> float:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ..read import shown
 from ..read.band import Bands
@@ -59,14 +59,23 @@ class Margin:
     @property
     def share(self) -> float:
         """How much of the way from the reference (ambient, or nothing) to the limit is used; 1 is at the limit, more is
-        beyond. Of a bound from below: the bound over the value."""
-        if self.value is None:
+        beyond. Of a bound from below that is met: the bound over the value. Where the bound lies at the reference or on
+        its other side (a part kept below ambient): 1 less the margin over how far these are apart."""
+        margin = self.margin
+        if self.value is None or margin is None:
             return 0.0
-        span = self.bound.most - self.reference
-        if self.bound.least:
-            above = self.value - self.reference
-            return span / above if above > 0 and span > 0 else 2.0
-        return (self.value - self.reference) / span if span > 0 else 2.0
+        span, above = self.bound.most - self.reference, self.value - self.reference
+        if self.bound.least and span > 0 and margin > 0:
+            return span / above
+        return 1.0 - margin / (abs(span) or max(abs(above), 1e-300))
+
+    @property
+    def reach(self) -> float:
+        """How far its band moves :attr:`share` either way."""
+        if self.value is None or not self.band:
+            return 0.0
+        low, high = (replace(self, value=self.value + way * self.band).share for way in (-1.0, 1.0))
+        return 0.5 * abs(high - low)
 
     @property
     def along(self) -> float:
@@ -123,4 +132,4 @@ def margins(summary: dict | None, watches: Sequence[Watched], ambient: float) ->
             bound = Bound(x.watch.name, x.watch.quantity, x.watch.of[0] if x.watch.of else "", most, least, x.dimension)
             value, band, on_grid = (banded.value, banded.band, banded.on_grid) if banded else (None, None, None)
             out.append(Margin(bound, value, ambient if warm else 0.0, x.place if banded else None, band, on_grid))
-    return sorted(out, key=lambda m: -m.share)
+    return sorted(out, key=lambda m: (m.value is None, -m.share))
