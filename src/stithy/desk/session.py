@@ -234,9 +234,14 @@ class Session(Running, Studying):
         return label
 
     def _document_changed(self):
-        if all(x.name != self.layout for x in self.document.layouts):
-            self.layout = self.document.layouts[0].name
+        names = [x.name for x in self.document.layouts]
+        if self.layout not in names:
+            self.layout = names[0]
             self.tell("layout")
+        self.compared = self.compared if self.compared in names else ""
+        self.more = tuple(n for n in self.more if n in names)
+        if set(self.queue) - set(names):
+            self.set_queue([n for n in self.queue if n in names])
         self._forget_standings()
         self._select_known()
         self.tell("document")
@@ -406,10 +411,18 @@ class Session(Running, Studying):
             files.autosave(self.document, self.folder or files.scratch())
 
     def rename_layout(self, old: str, new: str) -> None:
-        """Give a layout another name; its results go with it. Raises StithyError."""
-        shown = self.layout == old
+        """Give a layout another name; its results, its place in the queue and beside others go with it. Raises
+        StithyError, also while it is being solved."""
+        if old in self.solved_now():
+            raise StithyError(f"“{old}” is being solved. Wait for it, or stop it, and then give it another name.")
+        shown, new = self.layout == old, new.strip()
+        follow = {old: new}
+        waits, beside, more = ([follow.get(n, n) for n in x] for x in (self.queue, [self.compared], self.more))
         self.do(edits.rename_layout(old, new))
         if self.folder is not None:
-            store.renamed(self.folder, old, new.strip())
+            store.renamed(self.folder, old, new)
+        self.compared, self.more = beside[0], tuple(more)
+        if waits != self.queue:
+            self.set_queue(waits)
         if shown:
-            self.choose_layout(new.strip())
+            self.choose_layout(new)

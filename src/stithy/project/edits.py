@@ -320,12 +320,14 @@ def archive_layout(layout: str, on: bool = True) -> Edit:
 
 
 def delete_layout(name: str) -> Edit:
-    """Delete a layout; the last one stays."""
+    """Delete a layout; the last one stays, and so does the last in sight."""
 
     def apply(doc: Document) -> Document:
         left = tuple(x for x in doc.layouts if x.name != name)
         if not left:
             raise StithyError("A project keeps at least one layout. Make another first.")
+        if all(x.archived for x in left):
+            raise StithyError("One layout at least stays in sight. Bring another back first.")
         return doc.model_copy(update={"layouts": left})
 
     return Edit(f"delete layout {name}", apply)
