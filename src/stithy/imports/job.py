@@ -106,6 +106,8 @@ def check(path: Path, unit: str) -> Path:
     """Look at a file before anything is begun. Raises FileProblem."""
     if (path.is_dir() and is_board(path)) or (path.is_file() and is_board(path)):
         return path
+    if not path.exists():
+        raise FileProblem(f"{path}: cannot be read (there is no such file). Check that it is there.")
     if path.suffix.lower() not in STEP + TRIANGLES:
         raise FileProblem(
             f"{path}: is none of {', '.join(STEP + TRIANGLES)}, and no file of a board. Export the solids as one of "

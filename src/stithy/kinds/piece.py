@@ -42,8 +42,10 @@ def read(r: Reader, row: PieceRow) -> Piece:
         text = row.text(key)
         span = None
         if text:
-            low, _, high = text.partition(" to ")
+            low, to, high = text.partition(" to ")
             try:
+                if not to:
+                    raise ValueProblem(text, f"“{units.short(text)}” says no end.", "")
                 unit = units.unit_of(high)
                 low = low if units.unit_of(low) or "=" in low or not unit else f"{low} {unit}"
                 span = units.to_si(low, "length", r.names), units.to_si(high, "length", r.names)

@@ -51,7 +51,10 @@ def read(r: Reader, row: Section) -> drawn.Section:
         axis = AXES.index(across)
         normal = float(axis == 0), float(axis == 1), float(axis == 2)
     else:
-        x, y, z = r.vector(row, "across", "ratio", 3, 0.0)
+        try:
+            x, y, z = units.vector(across, "ratio", 3, r.names)
+        except ValueProblem:
+            x = y = z = 0.0
         size = (x * x + y * y + z * z) ** 0.5
         normal = (x / size, y / size, z / size) if size else normal
         if not size:

@@ -75,7 +75,8 @@ class Reader:
             try:
                 self.names[row.name] = units.quantity(row.text("value"), "", self.names)
             except StithyError as error:
-                self.note(row, "value", str(error), "")
+                told = (error.what, error.remedy) if isinstance(error, ValueProblem) else (str(error), "Correct it.")
+                self.note(row, "value", *told)
 
     def of(self, *roles: str) -> list[Row]:
         """Rows that have one of these roles (or are of these kinds), in the order of the document."""

@@ -290,11 +290,22 @@ def unit_of(text: str) -> str:
     return match[2] if match else ""
 
 
+#: how vectors are written, by dimension and count
+VECTORS = {
+    ("length", 2): "40, 40 mm",
+    ("length", 3): "220, 140, 60 mm",
+    ("acceleration", 3): "0, 0, -9.81 m/s2",
+    ("velocity", 3): "0, 0, 2 m/s",
+    ("angle", 3): "0, 90, 0 deg",
+    ("ratio", 3): "0, 0, 1",
+}
+
+
 def vector(text: str, dimension: str, count: int, names: dict | None = None) -> Any:
     """``count`` SI values from a cell such as "220, 140, 60 mm" (also with × or x between)."""
     parts = split(text)
     if len(parts) != count:
-        example = {2: "40, 40 mm", 3: "220, 140, 60 mm"}.get(count, "1, 2 mm")
+        example = VECTORS.get((dimension, count), "1, 2 mm")
         raise ValueProblem(text, f"“{short(text)}” has {len(parts)} of {count} numbers.", f"Write it like {example}.")
     return tuple(to_si(p, dimension, names) for p in parts)
 
