@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import math
+import re
 import sys
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -16,6 +17,8 @@ from rich.table import Table
 from rich.text import Text
 
 ESCAPES = {c: "\N{REPLACEMENT CHARACTER}" for c in (*range(32), 127, *range(128, 160)) if c not in (9, 10)}
+#: how a cell begins that is a number, or none
+_NUMBER = re.compile(r"[-+]?[.\d]|-?$|nan")
 
 
 def plain(text: str) -> str:
@@ -24,24 +27,19 @@ def plain(text: str) -> str:
 
 
 def show_table(rows: list[list[str]], words: int = 1) -> None:
-    """A head and rows; the first ``words`` columns stand left. In a terminal it fits the width; else columns are
-    aligned by spaces."""
+    """A head and rows; the first ``words`` columns and all that hold words stand left. In a terminal it fits the
+    width; else columns are aligned by spaces."""
     console = Console()
+    left = [i < words or not all(_NUMBER.match(line[i]) for line in rows[1:]) for i in range(len(rows[0]))]
     if not console.is_terminal:
         widths = [max(len(line[i]) for line in rows) for i in range(len(rows[0]))]
         for line in rows:
-            print(
-                plain(
-                    "  ".join(
-                        x.ljust(w) if i < words else x.rjust(w)
-                        for i, (x, w) in enumerate(zip(line, widths, strict=True))
-                    ).rstrip()
-                )
-            )
+            cells = [x.ljust(w) if at else x.rjust(w) for x, w, at in zip(line, widths, left, strict=True)]
+            print(plain("  ".join(cells).rstrip()))
         return
     table = Table(box=None, pad_edge=False, header_style="bold")
-    for i, head in enumerate(rows[0]):
-        table.add_column(Text(plain(head)), justify="left" if i < words else "right")
+    for head, at in zip(rows[0], left, strict=True):
+        table.add_column(Text(plain(head)), justify="left" if at else "right")
     for line in rows[1:]:
         table.add_row(*(Text(plain(x)) for x in line))
     console.print(table)
