@@ -5,7 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import re
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -158,17 +158,27 @@ def all_tables(result: Solution, rows: Sequence[Any] = ()) -> dict[str, tuple[li
     def degrees(x: float) -> float:
         return float(shown.convert(x, "temperature"))
 
+    def watts(x: float) -> float:
+        return float(shown.convert(x, "power"))
+
     out["Parts"] = (
         ["part", f"max {t}", f"mean {t}", f"heat load {w}", "hot spot x mm", "y mm", "z mm"],
         [
-            [n, degrees(p["max"]), degrees(p["mean"]), p["power"], *(1e3 * x for x in p["hot_spot"])]
+            [n, degrees(p["max"]), degrees(p["mean"]), watts(p["power"]), *(1e3 * x for x in p["hot_spot"])]
             for n, p in s["parts"].items()
         ],
     )
     out["Openings"] = (
         ["opening", "volume flow m3/h", "mass flow g/s", f"heat out {w}", f"temperature {t}", "pressure inside Pa"],
         [
-            [n, e["volume_flow"] * 3600, e["mass_flow"] * 1e3, e["heat_out"], degrees(e["temperature"]), e["pressure"]]
+            [
+                n,
+                3600 * e["volume_flow"],
+                1e3 * e["mass_flow"],
+                watts(e["heat_out"]),
+                degrees(e["temperature"]),
+                e["pressure"],
+            ]
             for n, e in s["ends"].items()
         ],
     )
@@ -202,10 +212,21 @@ def all_tables(result: Solution, rows: Sequence[Any] = ()) -> dict[str, tuple[li
     sections = [x for x in rows if isinstance(x, Section)]
     for line in (x for x in rows if isinstance(x, Line)):
         try:
-            out[line.name] = _line_table(along(Values(result, line.paint.references), line, sections), line)
+            out[_new_name(line.name, out)] = _line_table(
+                along(Values(result, line.paint.references), line, sections), line
+            )
         except StithyError:
             continue
     return out
+
+
+def _new_name(name: str, taken: Collection[str], most: int = 1000) -> str:
+    """A name, or with a number behind it, of ``most`` characters, that differs from others by more than its case."""
+    known, stem, number = {n.lower() for n in taken}, name[:most], 1
+    while name[:most].lower() in known:
+        number += 1
+        name = f"{stem[: most - len(str(number)) - 1]} {number}"
+    return name[:most]
 
 
 def _watch_row(x: Watched) -> list:
@@ -248,10 +269,13 @@ def _workbook(sheets: dict[str, tuple[list[str], list]]) -> bytes:
     import xlsxwriter
 
     out = io.BytesIO()
-    book = xlsxwriter.Workbook(out, {"in_memory": True, "nan_inf_to_errors": True})
+    plain = {"strings_to_formulas": False, "strings_to_urls": False}
+    book = xlsxwriter.Workbook(out, {"in_memory": True, "nan_inf_to_errors": True, **plain})
     head = book.add_format({"bold": True, "bottom": 1})
+    pages: list[str] = ["History"]  # a name that is not free
     for name, (heads, rows) in sheets.items():
-        page = book.add_worksheet(re.sub(r"[\\/*?:\[\]']", " ", name)[:31])
+        pages.append(_new_name(re.sub(r"[\\/*?:\[\]']", " ", name).strip() or "Table", pages, 31))
+        page = book.add_worksheet(pages[-1])
         page.write_row(0, 0, heads, head)
         for m, row in enumerate(rows, 1):
             page.write_row(m, 0, row)
