@@ -45,9 +45,9 @@ class Came:
     @property
     def told(self) -> str:
         """In words."""
-        layers = len(self.circuit.copper)
-        said = f"{self.board}: {layers} layer{'s' if layers != 1 else ''} of copper, "
-        said += f"{len(self.kept)} parts kept, {len(self.new)} new" if self.kept else f"{len(self.new)} parts"
+        layers, parts = len(self.circuit.copper), len(self.kept or self.new)
+        said = f"{self.board}: {layers} layer{'s' if layers != 1 else ''} of copper, {parts} part{'s' * (parts != 1)}"
+        said += f" kept, {len(self.new)} new" if self.kept else ""
         if self.gone:
             said += f", {len(self.gone)} gone ({', '.join(self.gone[:6])}{' …' if len(self.gone) > 6 else ''})"
         return said + (f", {self.small} too small for a row of their own" if self.small else "")
