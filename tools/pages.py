@@ -20,8 +20,10 @@ from stithy.read import shown  # noqa: E402
 from stithy.read.band import Banded, Bands  # noqa: E402
 from stithy.read.quantities import Quantities  # noqa: E402
 from stithy.read.values import Values  # noqa: E402
+from stithy.shaped import Shaped  # noqa: E402
 from stithy.solution.solution import Solution, Walls  # noqa: E402
 from stithy.solve.influence import Influence  # noqa: E402
+from stithy.weigh.asked import Asked  # noqa: E402
 from verification.examples import examples  # noqa: E402
 
 API_HEAD = """# The engine from Python
@@ -43,6 +45,8 @@ value: `edits.set_cell("Base", "Chip", "power", "3 W").apply(document)` gives th
 #: what docs/api.md shows: heading, class or module
 SHOWN = (
     ("stithy.open, a project", stithy.Project),
+    ("Of a project: solids, boards, openings, grid", Shaped),
+    ("Of a project: studies, tables, reports", Asked),
     ("What can be read", Quantities),
     ("Any quantity, on cells, walls and at points", Values),
     ("What powers do", Influence),

@@ -66,10 +66,7 @@ def _parser() -> argparse.ArgumentParser:
         p.set_defaults(do=do)
         if project:
             p.add_argument("project", help="project folder or its project.json")
-        parsers[name] = p
         return p
-
-    parsers: dict[str, argparse.ArgumentParser] = {}
 
     p = command("open", _open, "open the window", project=False)
     p.add_argument("project", nargs="?", help="project folder (the start page when left out)")
@@ -103,7 +100,7 @@ def _parser() -> argparse.ArgumentParser:
     p.add_argument("--json", action="store_true")
     studying.arguments(command)
     command("check", _check, "name everything that is missing or contradictory")
-    shaping.arguments(command, parsers)
+    shaping.arguments(command)
     p = command("export", _export, "write a layout's result: .vtr for fields, .vtp for walls, .csv or .xlsx for tables")
     p.add_argument("--quantities", default="", help="for .vtr: quantities of cells beside the usual ones; or all")
     p.add_argument("file")

@@ -1,9 +1,11 @@
-"""The commands about solids and fluids: import, faults, openings, close, spaces, contacts, leak."""
+"""The commands about solids and fluids: import, and those of :data:`COMMANDS`."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import asdict
 from pathlib import Path
+from typing import Any
 
 from . import api, boarding
 from .errors import StithyError
@@ -19,81 +21,6 @@ from .read import shown
 from .shapes import facets
 from .shapes.geometry import Mesh
 from .terminal import progress_line, show_json, show_table
-
-
-def arguments(command, parsers) -> None:
-    """The commands' own arguments; ``command`` and ``parsers`` as in :mod:`cli`."""
-    p = command("import", take, "take solids (STEP, STL, OBJ, 3MF, PLY) or a board's files in", project=False)
-    p.add_argument("file", help="the file of solids, or one of a board's files (.emn, .gbr, ...), or their folder")
-    p.add_argument("project", help="project folder or its project.json")
-    p.add_argument("--around", action="store_true", help="fit the enclosure to all solids afterwards")
-    p.add_argument("--unit", default="mm", help="unit of files that name none: mm, cm, m or in")
-    boarding.arguments(command)
-    for name, do, what in (
-        ("faults", faults, "list what is wrong with imported solids, and whether it matters"),
-        ("spaces", spaces, "list the fluid spaces: volume, a point inside, parts touched, openings"),
-        ("openings", openings, "list the openings of solids to the outside, and what closes them"),
-        ("contacts", contacts, "list the pairs of parts that touch, with their areas"),
-    ):
-        p = command(name, do, what)
-        p.add_argument("--layout", default="", help="which layout (the first when left out)")
-    p = parsers["contacts"]
-    p.add_argument("--fill", default="", help='what fills joints: "gap pad 1 mm", "2e-5 m2 K/W", "0.1 mm, 1.5 W/m/K"')
-    p.add_argument("--of", action="append", default=[], help="only joints of this part (may be given again)")
-    parsers["faults"].add_argument("--gaps", default="", help='close all gaps up to a size first: "0.2 mm"')
-    p = command("leak", leak, "show the way fluid takes from a point to the outside, and its narrowest place")
-    p.add_argument(
-        "point",
-        nargs="?",
-        default="",
-        help='a point in the fluid, such as "10, 5, 2 mm" (behind the blanking plates when left out)',
-    )
-    p.add_argument("--all", action="store_true", help="this one, then the next with it stopped, and so on")
-    p.add_argument("--layout", default="", help="which layout (the first when left out)")
-    p = command("faces", faces, "list the faces of imported solids: what they are, where, what they touch")
-    p.add_argument("of", nargs="?", default="", help="one solid (all of them when left out)")
-    p.add_argument("--layout", default="", help="which layout (the first when left out)")
-    p = command("close", close, "close openings of solids with blanking plates that always seal")
-    p.add_argument("of", nargs="*", help="solids whose openings are closed (all of them when left out)")
-    p.add_argument("--layout", default="", help="which layout (the first when left out)")
-    p = command("repeat", repeat, "add more of some parts, each one step on from the last")
-    p.add_argument("step", help='how many in all, and the step: "4 x 20, 0, 0 mm"')
-    p.add_argument("of", nargs="+", help="the parts")
-    p.add_argument("--layout", default="", help="which layout (the first when left out)")
-    p = command("move", move, "move parts by three lengths")
-    p.add_argument("by", help='how far: "10, 0, -2.5 mm"')
-    p.add_argument("of", nargs="+", help="the parts")
-    p.add_argument("--layout", default="", help="which layout (the first when left out)")
-    p = command("arrange", arrange, "align, spread, mirror parts, put them on others, repeat them in a circle")
-    p.add_argument("how", help=f"one of: {arranging.HOW}".replace("%", "%%"))
-    p.add_argument("of", nargs="+", help="the parts")
-    p.add_argument("--layout", default="", help="which layout (the first when left out)")
-    p = command("grid", grid, "cells and memory of a layout's grid, and what is doubtful about it")
-    p.add_argument("--layout", default="", help="which layout (the first when left out)")
-    p.add_argument("--json", action="store_true", help="JSON in SI units")
-    p = command("measure", measured, "measure a part (sizes, volume, surface), or from one to another (distance, gap)")
-    p.add_argument("of", nargs="+", help="one part or two")
-    p.add_argument("--layout", default="", help="which layout (the first when left out)")
-    p = command("rows", rows, 'list rows by words and values: "copper", "> 80 degC", "heat load > 2 W"')
-    p.add_argument("wanted", nargs="?", default="", help="what is looked for (all when left out)")
-    p.add_argument("--layout", default="", help="which layout (the first when left out)")
-    p = command("piece", piece, "add a layout in which only the smallest piece that repeats is solved")
-    p.add_argument("--along", action="store_true", help="one period along the flow, too, where it is developed")
-    p.add_argument("--layout", default="", help="of which layout (the first when left out)")
-    for name in (
-        "rows",
-        "measure",
-        "import",
-        "repeat",
-        "faults",
-        "spaces",
-        "openings",
-        "faces",
-        "contacts",
-        "close",
-        "leak",
-    ):
-        parsers[name].add_argument("--json", action="store_true", help="JSON in SI units")
 
 
 def take(a) -> int:
@@ -412,3 +339,93 @@ def _tell_leak(found: Leak, opening: Found | None, reason: str) -> None:
 
 def _some(names) -> str:
     return ", ".join(names[:6]) + (f" and {len(names) - 6} more" if len(names) > 6 else "")
+
+
+LAYOUT = ("--layout", {"default": "", "help": "which layout (the first when left out)"})
+JSON = ("--json", {"action": "store_true", "help": "JSON in SI units"})
+PARTS = ("of", {"nargs": "+", "help": "the parts"})
+FILE = "the file of solids, or one of a board's files (.emn, .gbr, ...), or their folder"
+POINT = 'a point in the fluid, such as "10, 5, 2 mm" (behind the blanking plates when left out)'
+FILL = 'what fills joints: "gap pad 1 mm", "2e-5 m2 K/W", "0.1 mm, 1.5 W/m/K"'
+#: commands: what is done, in words, and the arguments behind the project
+COMMANDS: dict[str, tuple[Callable[[Any], int], str, tuple[tuple[str, dict[str, Any]], ...]]] = {
+    "faults": (
+        faults,
+        "list what is wrong with imported solids, and whether it matters",
+        (LAYOUT, ("--gaps", {"default": "", "help": 'close all gaps up to a size first: "0.2 mm"'}), JSON),
+    ),
+    "spaces": (spaces, "list the fluid spaces: volume, a point inside, parts touched, openings", (LAYOUT, JSON)),
+    "openings": (openings, "list the openings of solids to the outside, and what closes them", (LAYOUT, JSON)),
+    "contacts": (
+        contacts,
+        "list the pairs of parts that touch, with their areas",
+        (
+            LAYOUT,
+            ("--fill", {"default": "", "help": FILL}),
+            ("--of", {"action": "append", "default": [], "help": "only joints of this part (may be given again)"}),
+            JSON,
+        ),
+    ),
+    "leak": (
+        leak,
+        "show the way fluid takes from a point to the outside, and its narrowest place",
+        (
+            ("point", {"nargs": "?", "default": "", "help": POINT}),
+            ("--all", {"action": "store_true", "help": "this one, then the next with it stopped, and so on"}),
+            LAYOUT,
+            JSON,
+        ),
+    ),
+    "faces": (
+        faces,
+        "list the faces of imported solids: what they are, where, what they touch",
+        (("of", {"nargs": "?", "default": "", "help": "one solid (all of them when left out)"}), LAYOUT, JSON),
+    ),
+    "close": (
+        close,
+        "close openings of solids with blanking plates that always seal",
+        (("of", {"nargs": "*", "help": "solids whose openings are closed (all when left out)"}), LAYOUT, JSON),
+    ),
+    "repeat": (
+        repeat,
+        "add more of some parts, each one step on from the last",
+        (("step", {"help": 'how many in all, and the step: "4 x 20, 0, 0 mm"'}), PARTS, LAYOUT, JSON),
+    ),
+    "move": (move, "move parts by three lengths", (("by", {"help": 'how far: "10, 0, -2.5 mm"'}), PARTS, LAYOUT)),
+    "arrange": (
+        arrange,
+        "align, spread, mirror parts, put them on others, repeat them in a circle",
+        (("how", {"help": f"one of: {arranging.HOW}".replace("%", "%%")}), PARTS, LAYOUT),
+    ),
+    "grid": (grid, "cells and memory of a layout's grid, and what is doubtful about it", (LAYOUT, JSON)),
+    "measure": (
+        measured,
+        "measure a part (sizes, volume, surface), or from one to another (distance, gap)",
+        (("of", {"nargs": "+", "help": "one part or two"}), LAYOUT, JSON),
+    ),
+    "rows": (
+        rows,
+        'list rows by words and values: "copper", "> 80 degC", "heat load > 2 W"',
+        (("wanted", {"nargs": "?", "default": "", "help": "what is looked for (all when left out)"}), LAYOUT, JSON),
+    ),
+    "piece": (
+        piece,
+        "add a layout in which only the smallest piece that repeats is solved",
+        (("--along", {"action": "store_true", "help": "one period along the flow, too, where developed"}), LAYOUT),
+    ),
+}
+
+
+def arguments(command: Callable[..., Any]) -> None:
+    """Add the commands of this file and of :mod:`boarding`; ``command`` as in :mod:`cli`."""
+    p = command("import", take, "take solids (STEP, STL, OBJ, 3MF, PLY) or a board's files in", project=False)
+    p.add_argument("file", help=FILE)
+    p.add_argument("project", help="project folder or its project.json")
+    p.add_argument("--around", action="store_true", help="fit the enclosure to all solids afterwards")
+    p.add_argument("--unit", default="mm", help="unit of files that name none: mm, cm, m or in")
+    p.add_argument("--json", action="store_true", help="JSON in SI units")
+    boarding.arguments(command)
+    for name, (do, what, own) in COMMANDS.items():
+        p = command(name, do, what)
+        for argument, how in own:
+            p.add_argument(argument, **how)

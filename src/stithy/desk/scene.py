@@ -343,19 +343,6 @@ def ruler(model: Model, lines) -> pv.PolyData:
     return pv.PolyData(np.array(points) * MM, lines=np.array(cells))
 
 
-def grid_plane(model: Model, lines, axis: int, at: float) -> pv.PolyData:
-    """Grid lines in the plane ``axis`` = ``at`` (m)."""
-    a, b = (t for t in range(3) if t != axis)
-    points, cells = [], []
-    for x, along, fixed in [(x, b, a) for x in lines[a]] + [(x, a, b) for x in lines[b]]:
-        for end in (lines[along][0], lines[along][-1]):
-            p = [0.0] * 3
-            p[axis], p[fixed], p[along] = at, x, end
-            points.append(p)
-        cells += [2, len(points) - 2, len(points) - 1]
-    return pv.PolyData(np.array(points) * MM, lines=np.array(cells))
-
-
 def skin(result: Result, own: np.ndarray) -> tuple[pv.PolyData, np.ndarray] | None:
     """The faces between some cells and all others, each with corners of its own, and the flat numbers of the cells
     beneath them; None where there are none."""
