@@ -138,8 +138,8 @@ def test_triangles_of_a_prism_are_an_outline():
         assert not fault(points, prism.triangles)
         one, two = crossings(GRID, [outline]), crossings(GRID, [prism])
         for a in range(3):
-            assert two.share[a] == pytest.approx(one.share[a], abs=1e-9, nan_ok=True)
-            assert two.tilt[a] == pytest.approx(one.tilt[a], abs=1e-4)
+            np.testing.assert_allclose(two.share[a], one.share[a], rtol=0.0, atol=1e-9)
+            np.testing.assert_allclose(two.tilt[a], one.tilt[a], rtol=0.0, atol=1e-4)
         assert volume(prism) == pytest.approx(volume(outline) * 1.02)
 
 
