@@ -57,6 +57,21 @@ def test_nearer_to_the_limit_uses_more_of_the_way(m, other):
     assert (m.share > n.share) == (m.margin < n.margin) or math.isclose(m.share, n.share, rel_tol=1e-9)
 
 
+@given(a_margin(), SIZES)
+def test_a_bar_fills_as_its_value_goes(m, other):
+    """What a tile draws: 1 at the bound, 0 at the reference where that lies before it, beyond 1 just where a bound from
+    above is broken; the same way for a bound from below that lies beyond the reference, where more is better."""
+    assume(m.bound.most != m.reference)
+    assert m.way(m.bound.most) == 1.0
+    ahead = m.bound.most > m.reference
+    assert m.way(m.reference) == pytest.approx(0.0) or not ahead
+    rises = ahead or not m.bound.least
+    low, high = sorted((m.value, other))
+    assert m.way(low) <= m.way(high) if rises else m.way(low) >= m.way(high)
+    if not m.bound.least or not ahead:
+        assert (m.along > 1.0) == (m.margin < 0.0)
+
+
 @given(a_margin())
 def test_a_verdict_is_certain_within_its_band(m):
     """What meets (fails) a limit does so at both ends of its band; in between it is too close to call, and no wider."""
@@ -163,8 +178,13 @@ def test_the_table_is_in_the_order_that_was_asked_for(table, by, most):
 @given(a_table(), st.integers(295, 385), st.integers(1, 9), st.sampled_from(["<", "<=", ">", ">="]))
 def test_words_narrow_the_table_as_they_say(table, hot, mass, sign):
     """Each word alone and two together, against each line looked at by itself; units are converted."""
-    check = {"<": float.__lt__, "<=": float.__le__, ">": float.__gt__, ">=": float.__ge__}[sign]
-    warm = [n for n in table.lines if "Hot" in n.numbers and check(n.numbers["Hot"].value, hot + 273.15 - 273.15)]
+
+    def check(value: float, bound: float) -> bool:
+        if abs(value - bound) < 1e-6:  # equal, whatever units do to it
+            return "=" in sign
+        return value < bound if "<" in sign else value > bound
+
+    warm = [n for n in table.lines if "Hot" in n.numbers and check(n.numbers["Hot"].value, float(hot))]
     assert table.narrowed(f"hot {sign} {hot} K") == warm
     assert table.narrowed(f"Hot {sign} {hot - 273.15!r}") == [n for n in table.lines if n in warm]  # in the unit shown
     light = [n for n in table.lines if check(n.numbers["mass"].value, mass / 10)]

@@ -111,8 +111,7 @@ class Tile(QWidget):
         p = QPainter(self)
         p.setRenderHint(QPainter.RenderHint.Antialiasing)
         m, w, v = self.margin, self.width(), self.value()
-        span = m.bound.most - m.reference
-        share = (v - m.reference) / span if v is not None and span > 0 else 0.0
+        share = m.way(v) if v is not None else 0.0
         verdict = self.verdict()
         beyond = v is not None and (v < m.bound.most if m.bound.least else v > m.bound.most)
         over = verdict == FAILS if verdict else beyond and not self.guessed
@@ -142,15 +141,15 @@ class Tile(QWidget):
         bar = QRectF(0, 24, w, 8)
         p.fillRect(bar, QColor(look.HAIR))
         fill = QRectF(0, 24, 0.0 if self.guessed else min(max(share, 0.0), 1.12) * full, 8)
-        if self.foretold is not None and span > 0:
-            self._draw_foretold(p, span, full)
+        if self.foretold is not None:
+            self._draw_foretold(p, full)
         p.fillRect(
             fill, QColor(look.EMBER if over else look.STRAW if share > 0.9 and not m.bound.least else look.SLATE)
         )
         if over:
             p.fillRect(fill, QBrush(QColor("#8E3510"), Qt.BrushStyle.BDiagPattern))
-        if self.band_text() and span > 0 and not self.guessed:
-            low, high = (min(max(share + s * m.band / span, 0.0), 1.12) * full for s in (-1, 1))
+        if self.band_text() and not self.guessed:
+            low, high = sorted(min(max(m.way(v + s * m.band), 0.0), 1.12) * full for s in (-1, 1))
             p.setPen(QPen(QColor(look.SHEET), 3))
             p.drawLine(QPointF(low, 28), QPointF(high, 28))
             p.setPen(QPen(QColor(look.INK), 1.2))
@@ -168,12 +167,11 @@ class Tile(QWidget):
                 p.drawLine(x, 33, x, 38)
         p.end()
 
-    def _draw_foretold(self, p, span: float, full: float) -> None:
+    def _draw_foretold(self, p, full: float) -> None:
         """The estimate: a hatched band while it is all that is known, and a mark under the bar."""
         value, band = self.foretold
-        x, low, high = (
-            min(max((v - self.margin.reference) / span, 0.0), 1.12) * full for v in (value, value - band, value + band)
-        )
+        x, *ends = (min(max(self.margin.way(v), 0.0), 1.12) * full for v in (value, value - band, value + band))
+        low, high = sorted(ends)
         if self.guessed:
             box = QRectF(low, 24, max(high - low, 2.0), 8)
             p.fillRect(box, QBrush(QColor(look.INK2), Qt.BrushStyle.BDiagPattern))

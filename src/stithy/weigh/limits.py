@@ -56,18 +56,26 @@ class Margin:
             return None
         return self.value - self.bound.most if self.bound.least else self.bound.most - self.value
 
+    def way(self, value: float) -> float:
+        """Where a value stands between the reference (0: ambient, or nothing) and the bound (1). Where the bound lies
+        at the reference or on its other side (a part kept below ambient): 1 less the margin over how far these are
+        apart."""
+        span = self.bound.most - self.reference
+        if span > 0:
+            return (value - self.reference) / span
+        left = value - self.bound.most if self.bound.least else self.bound.most - value
+        return 1.0 - left / (abs(span) or max(abs(value - self.reference), 1e-300))
+
     @property
     def share(self) -> float:
-        """How much of the way from the reference (ambient, or nothing) to the limit is used; 1 is at the limit, more is
-        beyond. Of a bound from below that is met: the bound over the value. Where the bound lies at the reference or on
-        its other side (a part kept below ambient): 1 less the margin over how far these are apart."""
-        margin = self.margin
-        if self.value is None or margin is None:
+        """How much of the way to the limit is used (:meth:`way`); 1 is at the limit, more is beyond. Of a bound from
+        below: the bound over the value, and where it is broken 1 more than what is missing of it."""
+        if self.value is None:
             return 0.0
         span, above = self.bound.most - self.reference, self.value - self.reference
-        if self.bound.least and span > 0 and margin > 0:
-            return span / above
-        return 1.0 - margin / (abs(span) or max(abs(above), 1e-300))
+        if self.bound.least and span > 0:
+            return span / above if above > span else 2.0 - above / span
+        return self.way(self.value)
 
     @property
     def reach(self) -> float:
@@ -79,9 +87,8 @@ class Margin:
 
     @property
     def along(self) -> float:
-        """Its value on the way from the reference to the bound: 1 is at the bound."""
-        span = self.bound.most - self.reference
-        return (self.value - self.reference) / span if self.value is not None and span > 0 else 0.0
+        """Where its value stands on the way to the bound; 0 without one."""
+        return 0.0 if self.value is None else self.way(self.value)
 
     @property
     def difference(self) -> str:

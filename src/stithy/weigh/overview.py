@@ -152,8 +152,7 @@ class Overview:
         if sign == "=" and column in self.columns:
             return lambda n: n.values.get(column, "").lower() == text.lower()
         bound = self._bound(column, text)
-        check: Any = {"<": np.less, "<=": np.less_equal, ">": np.greater, ">=": np.greater_equal, "=": np.isclose}[sign]
-        return lambda n: bool(check(self.value(n, column), bound))
+        return lambda n: _holds(self.value(n, column), sign, bound)
 
     def column(self, name: str, among: Sequence[str] = ()) -> str:
         """The column (of all, or ``among`` some) whose name begins so, or holds it. Raises StithyError."""
@@ -178,6 +177,13 @@ class Overview:
         except (ValueProblem, ValueError) as error:
             told = f"{error.what} {error.remedy}" if isinstance(error, ValueProblem) else str(error)
             raise StithyError(f"{column}: {told}") from error
+
+
+def _holds(value: float, sign: str, bound: float) -> bool:
+    """Whether a value stands so to a bound; what differs by the rounding of units is equal."""
+    if np.isclose(value, bound, rtol=1e-9, atol=0.0):
+        return "=" in sign
+    return value < bound if sign[0] == "<" else value > bound if sign[0] == ">" else False
 
 
 def front(at: np.ndarray) -> list[int]:
