@@ -151,16 +151,21 @@ class Queue:
         if not (on := self.on()):
             return
         run = on[n % len(on)]
-        key, begun = self.s.key_of(run.layout), len(Played.every)
+        key = self.s.key_of(run.layout)
         if n % 4 == 3:
             run.says(messages.Failed("It diverged."))
-            until(self.s, lambda: run.layout not in self.s.solved_now() or len(Played.every) > begun)
+            until(self.s, lambda: self.is_over(run))
             return
         result = self.found[key]
         store.save(self.folder, run.layout, result)
         run.says(report(10), messages.Result(result), messages.Finished(result.summary))
-        until(self.s, lambda: self.s.standing(run.layout).state == "current")
+        until(self.s, lambda: self.is_over(run))
+        assert self.s.standing(run.layout).state == "current"
         assert self.s.result(run.layout).summary["key"] == key
+
+    def is_over(self, run: Played) -> bool:
+        """Whether the session has taken in all of a run."""
+        return self.s.run is not run and all(b.run is not run for b in self.s.beside)
 
     def move(self, n: int) -> None:
         if self.s.queue:

@@ -254,7 +254,9 @@ def test_relaxation_changes_the_way_not_the_result():
 def test_five_lines(demo, monkeypatch, capsys):
     """The README's script runs as it stands, beside a copy of the demonstration kept to a few iterations."""
     first, document = files.read(demo).layouts[0].name, files.read(demo)
-    for row, key, text in (("Run", "iterations", "3"), ("Grid", "detail", "quick")):
+    rough = {"detail": "quick", "coarsest": "30 mm", "at_walls": "4 mm", "across_gaps": "2", "growth": "2"}
+    cells = [("Run", "iterations", "3"), ("Surroundings", "radiation", "none"), *(("Grid", *x) for x in rough.items())]
+    for row, key, text in cells:
         document = edits.set_cell(first, row, key, text).apply(document)
     files.save(document, demo)
     demo.rename(demo.with_name("lamp-driver"))
