@@ -17,7 +17,7 @@ from .choosing import Choosing
 from .course_bar import CourseBar
 from .detail import DetailBar
 from .dial_bar import DialBar
-from .differing import differences, told_difference
+from .differing import told_difference
 from .face_bar import FaceBar
 from .handles import Handles
 from .load_bar import LoadBar
@@ -28,6 +28,7 @@ from .painter import Painter
 from .picking import Picking
 from .scale import Scales
 from .session import Session
+from .sight import Sight
 from .smoothing import Smoothing
 from .stand_in import StandIn
 from .time_bar import TimeBar
@@ -38,7 +39,7 @@ from .work_bar import STAGES as WORKED
 from .work_bar import WorkBar
 
 
-class Bench(Looking, QWidget):
+class Bench(Looking, Sight, QWidget):
     """One 3-D view of one layout. ``layout_name`` empty means the session's."""
 
     picked = pyqtSignal(str)
@@ -304,71 +305,6 @@ class Bench(Looking, QWidget):
         self.stand_in.later.start()
         for partner in (b for b in self.partners if b.isVisible()):  # one camera: what one sees has changed for all
             partner.view.render()
-
-    def looking(self, standing, result) -> Look:
-        """What the pictures of a layout are drawn from."""
-        session, name = self.session, self.name()
-        own = name == session.layout
-        state = session.run_state
-        return Look(
-            name,
-            standing.model,
-            result,
-            standing.summary,
-            session.selected,
-            session.stage,
-            bool(standing.problems),
-            state.place if state.layout == name else None,
-            session.picture.library,
-            self._rows(result),
-            tuple(x.name for x in session.document.layouts),
-            self._beside(),
-            session.picture.sight,
-            camera.toward(self.view),
-            session.leak if own else None,
-            session.mouths if own else (),
-            session.space if own else None,
-            session.shown_faces() if own else (),
-            session.face_hidden,
-            cut=self._cut(standing) if session.stage in WORKED and not self.layout_name else None,
-            rulers=not self.layout_name,
-            scaled=session.scaled and session.stage in WORKED and not self.layout_name,
-            roles=session.roles and own,
-            copper=self._copper() if own else None,
-        )
-
-    def _rows(self, result) -> tuple:
-        """Drawn rows of the layout, as differences where another is taken from it."""
-        if result is None:
-            return ()
-        rows = self.session.picture.drawn(self.name())[0]
-        return tuple(differences(rows, self.minus)) if self.minus else tuple(rows)
-
-    def _beside(self) -> tuple[str, ...]:
-        """Layouts whose ranges are shared."""
-        session = self.session
-        if session.stage != "Weigh" or not session.compared or self.minus:
-            return ()
-        return (session.layout, session.compared, *session.more)
-
-    def _cut(self, standing):
-        """The cut through the model; in Grid there always is one, and the grid's section on it."""
-        if self.session.cut is not None or self.session.stage != "Grid" or standing.problems:
-            return self.session.cut
-        model = standing.model
-        chosen = [s for s in model.solids if s.name in self.session.selected]
-        home = max(chosen or model.solids, key=lambda s: s.power, default=None)
-        low, high = camera.bounds(model)[1] if home is None else home.bounds[1]
-        return 1, 0.5 * (low + high), -1.0 if camera.toward(self.view)[1] > 0 else 1.0
-
-    def _copper(self):
-        """The board and the layer of its copper that is shown, or None."""
-        if self.session.copper is None:
-            return None
-        name, layer = self.session.copper
-        rows = self.session.document.rows_of(self.session.layout)
-        row = next((r for r in rows if r.name == name and r.kind == "board"), None)
-        return None if row is None else (row, layer)
 
     def redraw(self, names) -> None:
         """Draw some drawn rows anew, and nothing else: while one is dragged."""

@@ -24,6 +24,7 @@ from ..weigh.compare import Standing, ranked, standing
 from . import queueing
 from .foretelling import Foretelling
 from .picture import Picture
+from .pointing import Pointing
 from .run_state import RunState
 from .running import Running
 from .study_work import Told
@@ -54,7 +55,7 @@ class SessionEvents(SignalGroup):
     table = Signal()
 
 
-class Session(Running, Studying):
+class Session(Pointing, Running, Studying):
     """One open project. Observers registered by :meth:`on` hear "document", "layout", "stage", "selection", "results",
     "run" (a run began, reported or ended), "standings" (how other layouts stand has been worked out), "studies" (a
     study began, told or ended), "table" (that of all layouts and points is new) or "saved", and only when something
@@ -145,42 +146,6 @@ class Session(Running, Studying):
             self.events[event].emit()
         except EmitLoopError as error:
             raise (error.__cause__ or error) from None
-
-    def pick_face(self, face: tuple[str, int] | None, hidden: bool = False) -> None:
-        """Take a clicked face, ``hidden`` behind something or not; None: no face."""
-        self.face, self.face_hidden = face, hidden and face is not None
-        if face is None:
-            self.faces = ("", "")
-        self.tell("selection")
-
-    def show_faces(self, of: str, which: str) -> None:
-        """Show the faces of a solid that a rule chooses."""
-        if (of, which) != self.faces:
-            self.faces = (of, which)
-            self.tell("selection")
-
-    def shown_faces(self) -> tuple:
-        """Solids (as they stand) and the numbers of their faces that are shown: of the clicked one and of selected
-        groups."""
-        from ..kinds.face_group import FaceGroup, chosen
-        from ..project.reader import Reader
-
-        model = self.standing().model
-        if model is None:
-            return ()
-        forms, out = {s.name: s.form for s in model.solids}, []
-        if self.face is not None and self.faces[0] in forms:
-            row = FaceGroup(name="Clicked", of=self.faces[0], which=self.faces[1])
-            found = chosen(Reader(self.document, self.layout), row)
-            out += [(forms[self.faces[0]], tuple(sorted(found[2])))] if found else []
-        out += [(forms[g.of], g.faces) for g in model.faces if g.name in self.selected and g.of in forms]
-        return tuple(out)
-
-    def show_space(self, space: tuple | None) -> None:
-        """Show the cells of a fluid space, or none."""
-        if space is not self.space:
-            self.space = space
-            self.tell("selection")
 
     def do(self, edit: Edit) -> None:
         """Apply an edit; raises StithyError when it is refused, with nothing changed."""
