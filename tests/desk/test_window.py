@@ -136,7 +136,7 @@ def test_no_stall_while_solving(open_, demo, pump):
     pump(rest=6.0)
     timer.stop()
     assert window.session.run is not None
-    window.session.stop_run()
+    window.session.run.kill()  # what it has solved is not looked at
     gaps = np.diff(beats)
     assert np.percentile(gaps, 95) < 0.1, f"gaps {np.sort(gaps)[-8:]}"
     pump(lambda: window.session.run is None, 120)
