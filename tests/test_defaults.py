@@ -10,6 +10,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from stithy import api, starts
 from stithy import kinds as d
 from stithy.equations import passages, walls
 from stithy.kinds.assembly import resolve
@@ -19,7 +20,8 @@ from stithy.mesh.gridding import coarser, grid_lines, settled
 from stithy.mesh.rule import scaled_settings
 from stithy.project import edits
 from stithy.read.band import Bands, wider
-from stithy.read.watches import from_summary
+from stithy.read.watches import from_summary, watched
+from stithy.setup import inflow
 from stithy.setup.prepare import prepare
 from stithy.solve.job import Job
 from stithy.weigh.compare import standing
@@ -317,3 +319,68 @@ def test_no_band_without_a_second_grid():
     assert told.band is None
     assert told.value == told.on_grid
     assert "±" not in told.text()
+
+
+def oil_in_a_pipe() -> d.Document:
+    """The start "Pipe" as it comes, with lamp oil at Reynolds number 42 that enters developed; a wall at 60 degC."""
+    oil = {"density": "850 kg/m3", "viscosity": "0.02 Pa s", "heat_capacity": "2000 J/kg/K"}
+    document = starts.document("pipe")
+    name = document.layouts[0].name
+    for edit in (
+        edits.add_row(name, d.FluidRow(name="lamp oil", conductivity="0.13 W/m/K", **oil)),
+        edits.add_row(name, d.WatchRow(name="Oil out", quantity="temperature", of="Out", measure="mass mean")),
+        *(
+            edits.set_cell(name, *x)
+            for x in (
+                ("Around", "fluid", "lamp oil"),
+                ("Water", "fluid", "lamp oil"),
+                ("Pipe", "power", "60 degC"),
+                ("Pipe", "material", "copper"),
+                ("In", "flow", "0.05 m/s"),
+                ("In", "profile", "developed"),
+                ("Surroundings", "gravity", "0, 0, 0 m/s2"),
+            )
+        ),
+    ):
+        document = edit.apply(document)
+    return document
+
+
+def test_oil_enters_a_pipe_developed_and_laminar(tmp_path):
+    """Its pressure drop is Hagen and Poiseuille's, 32 mu U L / D^2, and it is warmed as in a thermal entrance with a
+    parabola, Nu = 1.615 x*^(-1/3) - 0.7 (Shah and London 1978), within the bands told; it entered with the turbulent
+    profile before, whatever its Reynolds number, with 7 % more pressure drop."""
+    project = api.Project(oil_in_a_pipe(), tmp_path)
+    result = project.solve()
+    drop = project.bands().drop("In", "Out")
+    exact = 32 * 0.02 * 0.05 * 0.3 / 0.02**2
+    assert drop.value == pytest.approx(exact, abs=drop.band)
+    assert drop.on_grid == pytest.approx(exact, rel=0.02)
+    speed = result.velocity()[2, ..., 0]
+    assert speed.max() == pytest.approx(0.1, rel=0.03)
+    capacity, area = 850 * np.pi * 0.01**2 * 0.05 * 2000, np.pi * 0.02 * 0.3
+    number = 1.615 * (0.3 / 0.02 / (850 * 0.05 * 0.02 / 0.02 * 0.02 * 2000 / 0.13)) ** (-1 / 3) - 0.7
+    warmed = 40 * (1 - np.exp(-number * 0.13 / 0.02 * area / capacity))
+    rows = drawn(project.document, project.document.layouts[0].name)[0]
+    (out,) = [x for x in watched(result, rows) if x.watch.name == "Oil out"]
+    assert out.banded.value - 293.15 == pytest.approx(warmed, abs=out.banded.band)
+    assert out.banded.band < 0.15 * warmed
+
+
+@pytest.mark.parametrize(
+    ("reynolds", "mixing", "power"),
+    [
+        (40.0, "wall-law", 1.0),
+        (2100.0, "k-omega", 1.0),
+        (3550.0, "wall-law", 4 / 7),
+        (9e3, "laminar", 1.0),
+        (9e3, "wall-law", 1 / 7),
+    ],
+)
+def test_profiles_turn_turbulent_with_the_flow(reynolds, mixing, power):
+    """By the Reynolds number, or never where flow is said to be laminar; the width that it goes by is a round duct's
+    own, and near a square's and a slit's."""
+    assert inflow.exponent(reynolds, mixing) == pytest.approx(power)
+    assert inflow.wide(0.02**2 / 32) == pytest.approx(0.02)
+    assert inflow.wide(0.03514 * 0.02**2) == pytest.approx(0.02, rel=0.07)
+    assert inflow.wide(0.02**2 / 12) == pytest.approx(2 * 0.02, rel=0.19)

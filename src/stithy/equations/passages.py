@@ -14,11 +14,9 @@ from numba import njit
 
 from ..mesh.occupancy import FLUID
 from ..setup.case import Case
+from ..setup.inflow import LAMINAR, RANGE
 from . import walls
 
-#: Reynolds number (mean speed, hydraulic diameter) at which a passage begins to leave its laminar state, and over how
-# much more it does
-LAMINAR, RANGE = 2100.0, 2900.0
 #: peak over mean speed: of developed turbulent flow; of laminar flow between plates it is 1.5, in tubes and square
 # ducts 2
 PEAK_TURBULENT = 1.25

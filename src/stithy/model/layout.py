@@ -73,6 +73,8 @@ class Model:
             if self.regions or self.passages or any(s.form is not None for s in self.solids):
                 if any(o.side and (self.regions or o.kind == "velocity") for o in self.openings):
                     data.append("openings by what is open")
+            if self.surroundings.mixing != "laminar" and any(o.developed for o in self.openings):
+                data.append("developed by the Reynolds number")
             known = hashlib.sha256(json.dumps(data, sort_keys=True).encode()).hexdigest()[:16]
             self.__dict__["_key"] = known  # it is frozen: this cannot change
         return str(known)

@@ -16,7 +16,7 @@ from ..mesh.plates import inner_faces, sheet
 from ..model import Model, Opening, Plate
 from ..project.kind import LOAD, SHAPE
 from .case import Case, FanCurve, Fluid, OpeningFaces
-from .inflow import by_table
+from .inflow import by_table, exponent, wide
 
 #: part of S that the plate's own area must be for the faces to stand for it
 LEAST = 0.2
@@ -74,7 +74,7 @@ def on_plate(model: Model, case: Case, built: Built, end: Opening, found: list[P
             OpeningFaces(axis=a, outward=-way, cells=c, kind="pressure", pressure=end.value, held=held, **common)
             for (a, way), c in faces.items()
         ]
-    return _given(case, built, plate, number, end, faces, _flow(end, plate, fluid, inward, found), common, found)
+    return _given(case, built, plate, number, end, faces, _flow(end, plate, fluid, inward, found), fluid, common, found)
 
 
 def _areas(case: Case, axis: int, cells) -> np.ndarray:
@@ -105,13 +105,15 @@ def _flow(end: Opening, plate: Plate, fluid: Fluid, inward, found) -> float:
     return end.value * plate.area * slant
 
 
-def _given(case: Case, built: Built, plate: Plate, number: int, end: Opening, faces, flow: float, common, found):
+def _given(
+    case: Case, built: Built, plate: Plate, number: int, end: Opening, faces, flow: float, fluid: Fluid, common, found
+):
     """The faces of a given flow, each with its speed, and the cells of the plate with their velocities."""
     inward = -np.array(plate.outward)
     heading = inward if end.direction is None else np.array(end.direction)
     if flow < 0.0 and end.direction is None:
         heading = inward
-    field = _Field(plate, heading, end, case.mixing)
+    field = _Field(plate, heading, end, abs(flow) / plate.area, fluid, case.mixing)
     speeds, total = {}, 0.0
     for (a, way), cells in faces.items():
         x = _places(case, cells)
@@ -157,10 +159,12 @@ def _places(case: Case, cells) -> np.ndarray:
 class _Field:
     """The velocity that enters, but for its scale: along a direction, uniform or developed over the rim, with swirl."""
 
-    def __init__(self, plate: Plate, heading: np.ndarray, end: Opening, mixing: str):
+    def __init__(self, plate: Plate, heading: np.ndarray, end: Opening, speed: float, fluid: Fluid, mixing: str):
         self.heading, self.swirl, self.table = heading, end.swirl, end.table
         self.sheets = [sheet(r) for r in plate.rims]
-        self.shapes = [_Shape(s.rim, mixing) if end.developed else None for s in self.sheets]
+        self.shapes = [
+            _Shape(s.rim, speed * fluid.rho / fluid.mu, mixing) if end.developed else None for s in self.sheets
+        ]
 
     def at(self, x: np.ndarray) -> np.ndarray:
         """Velocity (n, 3) at places (n, 3), m."""
@@ -181,20 +185,19 @@ class _Field:
 
 class _Shape:
     """Developed speed over a rim: div grad w = const with w = 0 on it, a parabola where it is round, else solved on a
-    raster (turbulent: its one-seventh power)."""
+    raster; turbulent its one-seventh power, by the Reynolds number of a length of 1 m (``per_metre``)."""
 
     COUNT = 120
 
-    def __init__(self, rim: np.ndarray, mixing: str):
+    def __init__(self, rim: np.ndarray, per_metre: float, mixing: str):
         import shapely
         from scipy.sparse import diags
         from scipy.sparse.linalg import spsolve
 
         far = np.linalg.norm(rim, axis=1)
-        self.radius, self.power = (float(far.mean()) if np.ptp(far) < 0.02 * far.max() and len(rim) > 8 else 0.0), 1.0
-        if mixing != "laminar":
-            self.power = 1 / 7
+        self.radius = float(far.mean()) if np.ptp(far) < 0.02 * far.max() and len(rim) > 8 else 0.0
         if self.radius:
+            self.power = exponent(2.0 * self.radius * per_metre, mixing)
             return
         n, low, high = self.COUNT, rim.min(axis=0), rim.max(axis=0)
         step = (high - low) / n
@@ -210,7 +213,8 @@ class _Shape:
         free = np.flatnonzero(inside.ravel())
         w = np.zeros(n * n)
         w[free] = spsolve(matrix[free][:, free].tocsc(), np.ones(len(free)))
-        w = np.maximum(w, 0.0).reshape(n, n) ** self.power
+        w = np.maximum(w, 0.0).reshape(n, n)
+        w **= exponent(wide(float(w[inside].mean())) * per_metre, mixing)
         self.w = w / w[inside].mean()
 
     def at(self, p: np.ndarray) -> np.ndarray:

@@ -71,7 +71,9 @@ def _faces(model: Model, case: Case, end: Opening, found) -> OpeningFaces:
         kind, pressure = "pressure", end.value
     curve = FanCurve(end.fan.flow, end.fan.rise) if end.fan else None
     intensity, length = end.turbulence
-    shape = developed(case, axis, open_cells, kind, case.mixing) if end.developed and kind == "velocity" else None
+    shape = None
+    if end.developed and kind == "velocity":
+        shape = developed(case, axis, open_cells, kind, speed, fluid.mu / fluid.rho)
     if end.table and kind == "velocity":
         shape = _tabled(case, end, axis, open_cells, found)
     return OpeningFaces(
