@@ -39,6 +39,23 @@ def small(**surroundings) -> d.Document:
     )
 
 
+def a_summary(fine: dict[str, float], coarse: dict[str, float], **more) -> dict:
+    """What bands are worked out from."""
+    return {
+        "ambient": 300.0,
+        "mixing": "laminar",
+        "parts": {n: {"max": x, "mean": x} for n, x in fine.items()},
+        "ends": {},
+        "fans": {},
+        "heat_load": 1.0,
+        "heat_imbalance": 0.0,
+        "trust": {"heat_closure": 1.0},
+        "cells": 8000,
+        "settled": True,
+        "coarse": {"parts": {n: {"max": x, "mean": x} for n, x in coarse.items()}, "cells": 1749, "longer": 1.66},
+    } | more
+
+
 @pytest.fixture(autouse=True, scope="session")
 def _own_state(tmp_path_factory):
     """Logs and unsaved work of the tests are not the user's."""

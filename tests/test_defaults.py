@@ -29,7 +29,7 @@ from stithy.weigh.limits import CLOSE, FAILS, MEETS, margins
 from verification import defaults
 from verification.projects import project, solve
 
-from .conftest import DEMO, small
+from .conftest import DEMO, a_summary, small
 
 GAS = defaults.GAS
 
@@ -281,19 +281,8 @@ def test_verdicts():
     """Meets or fails beyond the band, too close to call within it; the table and the exit code go by it."""
     doc = small()
     rows = drawn(doc, "One")[0]
-    part = {"max": 320.0, "mean": 319.0, "hot_spot": [0, 0, 0], "power": 1.0}
-    summary = {
-        "ambient": 298.15,
-        "mixing": "laminar",
-        "parts": {"Chip": part},
-        "ends": {},
-        "fans": {},
-        "heat_load": 1.0,
-        "heat_imbalance": 0.0,
-        "trust": {"heat_closure": 1.0},
-        "cells": 8000,
-        "coarse": {"parts": {"Chip": {"max": 322.0, "mean": 321.0}}, "ends": {}, "fans": {}, "cells": 1000},
-    }
+    summary = a_summary({"Chip": 320.0}, {"Chip": 322.0})
+    summary["parts"]["Chip"] |= {"hot_spot": [0, 0, 0], "power": 1.0}
     found = Bands(summary).temperature("Chip")
     assert found.value == pytest.approx(319.0)
     assert found.band == pytest.approx(1.2)

@@ -22,7 +22,7 @@ from stithy.weigh.limits import CLOSE, FAILS, MEETS, UNBANDED, Bound, Margin
 from stithy.weigh.overview import Line, Number, Overview
 from stithy.weigh.points import Point
 
-from .conftest import small
+from .conftest import a_summary, small
 
 SIZES = st.floats(-500.0, 500.0).map(lambda x: round(x, 3))
 BANDS = st.one_of(st.none(), st.floats(0.0, 40.0).map(lambda x: round(x, 3)))
@@ -230,23 +230,6 @@ def test_words_that_say_nothing_are_told(words, told):
 
 
 # bands
-
-
-def a_summary(fine: dict[str, float], coarse: dict[str, float], **more) -> dict:
-    """What bands are worked out from."""
-    return {
-        "ambient": 300.0,
-        "mixing": "laminar",
-        "parts": {n: {"max": x, "mean": x} for n, x in fine.items()},
-        "ends": {},
-        "fans": {},
-        "heat_load": 1.0,
-        "heat_imbalance": 0.0,
-        "trust": {"heat_closure": 1.0},
-        "cells": 8000,
-        "settled": True,
-        "coarse": {"parts": {n: {"max": x, "mean": x} for n, x in coarse.items()}, "cells": 1749, "longer": 1.66},
-    } | more
 
 
 RISES = st.floats(1.0, 90.0).map(lambda x: round(x, 3))
