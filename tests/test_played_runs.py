@@ -86,7 +86,7 @@ def report(iteration: int, at: float = 0.0) -> messages.Report:
 
 def until(s: Session, holds) -> None:
     """Poll until something holds; results are read beside."""
-    for _ in range(400):
+    for _ in range(4000):  # twenty seconds on an idle machine
         s.poll_run()
         if holds():
             return
