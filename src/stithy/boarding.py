@@ -102,7 +102,10 @@ def swap(a) -> int:
         came_in = project.take_in(Path(a.new), layout=a.layout, instead=a.old)
         files.save(project.document, project.folder)
         told = {"kept": came_in.kept, "new": came_in.new, "gone": came_in.gone, "doubtful": came_in.doubtful}
-        show_json(told) if a.json else print(came_in.told)
+        if a.json:
+            show_json(told)
+        else:
+            print(came_in.told)
         return 0
     with progress_line("Importing") as show:
 

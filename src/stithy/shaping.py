@@ -248,7 +248,10 @@ def repeat(a) -> int:
     project = api.open_project(a.project)
     names = project.repeat(a.of, a.step, a.layout)
     files.save(project.document, project.folder)
-    show_json(names) if a.json else print(f"added {', '.join(names)}")
+    if a.json:
+        show_json(names)
+    else:
+        print(f"added {', '.join(names)}")
     return 0
 
 
@@ -313,9 +316,7 @@ def leak(a) -> int:
     found = list(project.leaks(point, a.layout)) if a.all else [x for x in [project.leak(point, a.layout)] if x]
     openings_ = [project.opening_at(x, a.layout) for x in found]
     if a.json:
-        told = [
-            x.__dict__ | {"path": x.path.tolist(), "opening": o and o.of} for x, o in zip(found, openings_, strict=True)
-        ]
+        told = [x.__dict__ | {"opening": o and o.of} for x, o in zip(found, openings_, strict=True)]
         show_json(told if a.all else told[0] if told else None)
     elif not found:
         print("no leak: the fluid there is closed in")

@@ -97,9 +97,8 @@ def _show_map(table: Any, words: str, plain: bool) -> int:
     across, up = (table.column(x, table.columns) for x in asked[1:])
     found = mapped(table, across, up, number)
     if plain:
-        values = [[None if v != v else v for v in row] for row in found.values().tolist()]
         told = {"across": across, "up": up, "number": number, "columns": found.columns, "rows": found.rows}
-        show_json({**told, "values": values})
+        show_json({**told, "values": found.values()})
         return 0
     show_table(rows_of(found, table), words=1)
     print(found.told())

@@ -3,6 +3,7 @@ of the model stand in the picture."""
 
 from __future__ import annotations
 
+from abc import ABC, abstractmethod
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -16,7 +17,7 @@ if TYPE_CHECKING:
 PRESS, DRAG, RELEASE = range(3)
 
 
-class Dragging:
+class Dragging(ABC):
     """Hears press, drag and release of one bench; of several that hear, the highest ``rank`` comes first."""
 
     def __init__(self, bench: Bench, rank: float):
@@ -28,14 +29,17 @@ class Dragging:
             iren.AddObserver("LeftButtonReleaseEvent", self._release, rank),
         ]
 
+    @abstractmethod
     def _press(self, *_) -> None:
-        raise NotImplementedError
+        """The left button went down."""
 
+    @abstractmethod
     def _drag(self, *_) -> None:
-        raise NotImplementedError
+        """The pointer moved."""
 
+    @abstractmethod
     def _release(self, *_) -> None:
-        raise NotImplementedError
+        """The left button was let go."""
 
     def take(self, which: int) -> None:
         """Keep an event from all that come later, the camera among them."""
